@@ -1,0 +1,100 @@
+"""From the core's record of a build to rows: import of a build file, the demo, and engines from a template."""
+
+from django.db import transaction
+
+from rocklash.bridge.rows import PART_OWNERS
+from rocklash.bridge.stored import stored_from
+from rocklash.records.models import Build, Engine, Membership, Part, Position, Setup, SetupRole, SetupSide
+from rocklash.records.mutations import journal, require_change
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Adjuster, EngineKind, Side, ValvePosition
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+
+_USUAL_NAMES = {
+    Owner.CAM: "cam",
+    Owner.VALVE: "valve",
+    Owner.RETAINER: "retainer",
+    Owner.KEEPERS: "keepers",
+    Owner.FOLLOWER: "follower",
+    Owner.SHIM: "lash shim",
+    Owner.SPRING: "spring",
+}
+_BOTH_SIDES = {Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM, Owner.SPRING}
+
+
+def usual_positions(kind: EngineKind) -> tuple[ValvePosition, ...]:
+    """Names of the valves as the trade counts them: EX 1 left, EX 1 right, ... IN 2 right."""
+    across = {1: ("",), 2: (" left", " right"), 3: (" left", " middle", " right")}[kind.valves_per_side]
+    return tuple(
+        ValvePosition(f"{short} {cylinder}{where}", side, cylinder)
+        for side, short in ((Side.EXHAUST, "EX"), (Side.INTAKE, "IN"))
+        for cylinder in range(1, kind.cylinders + 1)
+        for where in across
+    )
+
+
+class _Shelf:
+    """Creates each part once, however many sides use it."""
+
+    def __init__(self, member: Membership, engine: Engine) -> None:
+        self.member, self.engine, self.made = member, engine, {}  # type: ignore[var-annotated]
+
+    def part(self, record: PartRecord, owner: Owner, side: Side, *, stock: bool) -> Part:
+        name = record.name or f"Stock {'' if owner in _BOTH_SIDES and owner is not Owner.SPRING else side.value + ' '}{_USUAL_NAMES[owner]}"
+        key = (owner, name, "" if owner in _BOTH_SIDES and record.name else side.value)
+        if key not in self.made:
+            self.made[key] = Part.objects.create(
+                workshop=self.member.workshop,
+                engine=self.engine if stock or not record.name else None,
+                kind=owner.value,
+                name=name,
+                side="" if owner in _BOTH_SIDES and record.name else side.value,
+                stock=stock,
+                figures=stored_from(record.figures),
+            )
+        return self.made[key]
+
+
+def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind, *, stock: bool) -> None:
+    for field, owner in PART_OWNERS.items():
+        if owner is Owner.SPRING:
+            continue
+        if owner is Owner.SHIM and owner not in record.parts and kind.adjuster in {Adjuster.SCREW, Adjuster.STEM_GRIND, Adjuster.HYDRAULIC}:
+            continue
+        setattr(row, field, shelf.part(record.parts.get(owner, PartRecord()), owner, Side(row.side), stock=stock))
+    row.outer_spring = shelf.part(record.springs[0], Owner.SPRING, Side(row.side), stock=stock)
+    if len(record.springs) > 1:
+        row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)
+
+
+@transaction.atomic
+def keep_record(member: Membership, record: BuildRecord, *, description: str = "") -> Build:
+    """Make engine, parts, build and set-ups of a record in the member's workshop. Checks permission, writes the journal."""
+    require_change(member)
+    kind = record.kind
+    engine = Engine.objects.create(
+        workshop=member.workshop,
+        name=record.name,
+        description=description,
+        cylinders=kind.cylinders,
+        valves_per_side=kind.valves_per_side,
+        gear=kind.gear.value,
+        follower=kind.follower.value,
+        adjuster=kind.adjuster.value,
+        figures=stored_from(record.engine),
+    )
+    places = record.positions or usual_positions(kind)
+    Position.objects.bulk_create(
+        Position(engine=engine, name=place.name, side=place.side.value, cylinder=place.cylinder, place=number, deviation=place.deviation)
+        for number, place in enumerate(places)
+    )
+    build = Build.objects.create(workshop=member.workshop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal))
+    shelf = _Shelf(member, engine)
+    for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):
+        setup = Setup.objects.create(build=build, role=role)
+        for side in Side:
+            row = SetupSide(setup=setup, side=side.value, figures=stored_from(sides[side].fit))
+            _choose(row, sides[side], shelf, kind, stock=role == SetupRole.STOCK or sides[side] == record.stock[side])
+            row.save()
+    journal(member, "started build", build.name)
+    return build

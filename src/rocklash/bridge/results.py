@@ -1,0 +1,52 @@
+"""Results of the core for a build, kept by content: the same figures are never judged twice in one process."""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+
+from rocklash.bridge.rows import record_of
+from rocklash.records.models import Build
+from valvetrain.errors import ValveTrainError
+from valvetrain.formats import build_file
+from valvetrain.parts.record import BuildRecord
+from valvetrain.studies.review import BuildReview, review
+
+_KEPT = 512
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The review of a build, or the sentence why there is none: its figures contradict one another."""
+
+    record: BuildRecord
+    review: BuildReview | None
+    trouble: str = ""
+
+
+_answers: OrderedDict[str, Answer] = OrderedDict()
+_lock = threading.Lock()
+
+
+def answer_for(build: Build) -> Answer:
+    """Judge a build, or remember the judgement of exactly these figures."""
+    record = record_of(build)
+    key = hashlib.blake2b(repr(record).encode(), digest_size=16).hexdigest()
+    with _lock:
+        if key in _answers:
+            _answers.move_to_end(key)
+            return _answers[key]
+    try:
+        answer = Answer(record, review(record))
+    except ValveTrainError as error:
+        answer = Answer(record, None, str(error))
+    with _lock:
+        _answers[key] = answer
+        while len(_answers) > _KEPT:
+            _answers.popitem(last=False)
+    return answer
+
+
+def build_file_of(build: Build) -> str:
+    """The open build file of a build."""
+    return build_file.write(record_of(build))

@@ -1,0 +1,6 @@
+"""The checks: as the demo, with quick password hashing and no throttling where a test does not ask for it."""
+
+from rocklash.config.settings.dev import *
+
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+DATABASES["default"]["CONN_MAX_AGE"] = 0

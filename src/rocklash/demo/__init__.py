@@ -1,0 +1,1 @@
+"""The invented scenario, and what loads it."""

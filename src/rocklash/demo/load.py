@@ -1,0 +1,84 @@
+"""Load the scenario: Skerrow Engine Shed, its people, engines and shelf. Everything in it is invented."""
+
+import json
+from pathlib import Path
+
+from django.db import transaction
+from django.utils import timezone
+
+from rocklash.bridge.importing import keep_record
+from rocklash.bridge.stored import stored_figure
+from rocklash.records.models import Build, ClearanceSession, Engine, Membership, Part, Reading, Role, User, Workshop
+from valvetrain.formats import build_file
+from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.figure import Basis
+from valvetrain.quantities import from_unit
+
+HERE = Path(__file__).parent
+PASSWORD = "harbour-light"  # noqa: S105  (printed on purpose by the start command)
+PEOPLE = (("owner", Role.OWNER), ("builder", Role.BUILDER), ("helper", Role.VIEWER))
+ENGINES = (
+    ("dunlin_598", "superkart twin, 8 valves, finger followers, shims on the tip"),
+    ("petrel_1498", "supercharged rescue craft, triple, 12 valves, bucket with shim under"),
+)
+# Dunlin's last sheet, mm: valve, goes, does not go, shim, then the re-check's two blades and shim
+_DUNLIN = (
+    ("EX 1 left", 0.14, 0.16, 2.325, 0.19, 0.21, 2.250), ("EX 1 right", 0.19, 0.21, 2.300, 0.19, 0.21, 2.300),
+    ("EX 2 left", 0.18, 0.20, 2.350, 0.18, 0.20, 2.350), ("EX 2 right", 0.16, 0.17, 2.275, 0.20, 0.21, 2.225),
+    ("IN 1 left", 0.12, 0.14, 2.400, 0.12, 0.14, 2.400), ("IN 1 right", 0.08, 0.09, 2.425, 0.12, 0.13, 2.375),
+    ("IN 2 left", 0.11, 0.13, 2.450, 0.11, 0.13, 2.450), ("IN 2 right", 0.12, 0.14, 2.400, 0.12, 0.14, 2.400),
+)  # fmt: skip
+
+
+def is_loaded() -> bool:
+    """Whether the demo workshop is there."""
+    return Workshop.objects.filter(slug="skerrow").exists()
+
+
+@transaction.atomic
+def remove() -> None:
+    """Take the demo workshop and its people out again."""
+    Reading.objects.filter(session__build__workshop__slug="skerrow").delete()
+    Build.objects.filter(workshop__slug="skerrow").delete()
+    Engine.objects.filter(workshop__slug="skerrow").delete()
+    Workshop.objects.filter(slug="skerrow").delete()
+    User.objects.filter(username__in=[name for name, _ in PEOPLE]).delete()
+
+
+@transaction.atomic
+def load() -> None:
+    """Make the demo workshop from the files beside this one."""
+    shop = Workshop.objects.create(name="Skerrow Engine Shed", slug="skerrow")
+    members = {}
+    for name, role in PEOPLE:
+        user = User.objects.create_user(username=name, password=PASSWORD)
+        members[name] = Membership.objects.create(workshop=shop, user=user, role=role)
+    for file, description in ENGINES:
+        record = build_file.read((HERE / "builds" / f"{file}.json").read_text(encoding="utf-8"))
+        keep_record(members["owner"], record, description=description)
+    _load_shelf(shop)
+    _load_dunlin_sheet(members["builder"])
+
+
+def _load_shelf(shop: Workshop) -> None:
+    for row in json.loads((HERE / "shelf.json").read_text(encoding="utf-8")):
+        owner = Owner(row["kind"])
+        figures = {
+            key: stored_figure(owner, key, from_unit(value, FIGURES[owner, key].kind, unit), Basis.CARD, f"{value} {unit}", unit, "owner", "")
+            for key, (value, unit) in row["figures"].items()
+        }
+        Part.objects.create(workshop=shop, kind=row["kind"], name=row["name"], claim=row["claim"], figures=figures)
+
+
+def _load_dunlin_sheet(member: Membership) -> None:
+    build = Build.objects.get(workshop=member.workshop, name="Dunlin 598")
+    places = {place.name: place for place in build.engine.positions.all()}
+    session = ClearanceSession.objects.create(
+        build=build, started_by=member.user, rechecking=True, signed_by=member.user, signed_at=timezone.now(), note="Before the season"
+    )
+    for name, goes, stops, shim, goes_after, stops_after, shim_after in _DUNLIN:
+        for recheck, low, high, size in ((False, goes, stops, shim), (True, goes_after, stops_after, shim_after)):
+            Reading.objects.create(
+                session=session, position=places[name], recheck=recheck, goes=low / 1e3, goes_typed=f"{low:.2f}", stops=high / 1e3,
+                stops_typed=f"{high:.2f}", shim=size / 1e3, shim_typed=f"{size:.3f}", shim_source="micrometer", by=member.user,
+            )  # fmt: skip

@@ -1,0 +1,10 @@
+"""What a shop keeps."""
+
+from django.apps import AppConfig
+
+
+class RecordsConfig(AppConfig):
+    """The one app with models."""
+
+    name = "rocklash.records"
+    label = "records"

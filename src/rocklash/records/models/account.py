@@ -1,0 +1,63 @@
+"""People, workshops, and who may do what in which."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class User(AbstractUser):
+    """A person who signs in, with how they like to read numbers and screens."""
+
+    unit_system = models.CharField(max_length=8, default="metric", choices=[("metric", "mm N"), ("inch", "in lbf")])
+    theme = models.CharField(max_length=8, default="auto", choices=[("auto", "as the device"), ("light", "light"), ("dark", "dark")])
+
+
+class Workshop(models.Model):
+    """A shop. Everything kept belongs to exactly one."""
+
+    name = models.CharField(max_length=80)
+    slug = models.SlugField(max_length=60, unique=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    """What a member may do: owners also invite, viewers only look."""
+
+    OWNER = "owner", "owner"
+    BUILDER = "builder", "builder"
+    VIEWER = "viewer", "viewer"
+
+
+class Membership(models.Model):
+    """A person's place in a workshop."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=8, choices=Role.choices)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workshop", "user"], name="one_membership_per_person_and_workshop")]
+
+    def __str__(self) -> str:
+        return f"{self.user} in {self.workshop} as {self.role}"
+
+    @property
+    def may_change(self) -> bool:
+        """Whether this member may change records."""
+        return self.role in {Role.OWNER, Role.BUILDER}
+
+
+class Invitation(models.Model):
+    """A link that lets one person join a workshop."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="invitations")
+    token = models.CharField(max_length=64, unique=True)
+    role = models.CharField(max_length=8, choices=Role.choices, default=Role.BUILDER)
+    created_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    expires_at = models.DateTimeField()
+    used_by = models.ForeignKey(User, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.role} of {self.workshop}"

@@ -1,0 +1,66 @@
+"""A build: an engine, a goal, and two set-ups of parts."""
+
+from django.db import models
+
+from rocklash.records.models.account import Workshop
+from rocklash.records.models.engine import SIDES, Engine, Part
+
+
+class Build(models.Model):
+    """One job on one engine. `figures` holds the goal's figures, in the form described in models/engine.py."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="builds")
+    engine = models.ForeignKey(Engine, on_delete=models.PROTECT, related_name="builds")
+    name = models.CharField(max_length=80)
+    use = models.CharField(max_length=12, default="street")
+    figures = models.JSONField(default=dict, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+    kept_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-kept_at"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SetupRole(models.TextChoices):
+    """Which set-up."""
+
+    STOCK = "stock", "stock"
+    PROPOSED = "proposed", "proposed"
+
+
+class Setup(models.Model):
+    """The stock or the proposed set of parts of a build."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="setups")
+    role = models.CharField(max_length=8, choices=SetupRole.choices)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["build", "role"], name="one_setup_per_role")]
+
+    def __str__(self) -> str:
+        return f"{self.build}, {self.role}"
+
+
+class SetupSide(models.Model):
+    """The parts chosen on one side, and how they are fitted (`figures`)."""
+
+    setup = models.ForeignKey(Setup, on_delete=models.CASCADE, related_name="sides")
+    side = models.CharField(max_length=8, choices=SIDES)
+    cam = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    valve = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    retainer = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    keepers = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    follower = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    shim = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    outer_spring = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    inner_spring = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    figures = models.JSONField(default=dict, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["setup", "side"], name="one_row_per_setup_and_side")]
+
+    def __str__(self) -> str:
+        return f"{self.setup}, {self.side}"

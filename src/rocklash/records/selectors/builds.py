@@ -1,0 +1,52 @@
+"""Read queries of builds. Each takes the workshop, so that nothing of another one can be met."""
+
+from django.db.models import Prefetch, QuerySet
+from django.shortcuts import get_object_or_404
+
+from rocklash.records.models import Build, ClearanceSession, Part, SetupSide, Workshop
+
+PART_FIELDS = ("cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
+
+
+def builds_of(workshop: Workshop) -> QuerySet[Build]:
+    """Builds of a workshop with all that an assessment reads, in five queries however many."""
+    sides = SetupSide.objects.select_related(*PART_FIELDS)
+    return (
+        Build.objects.filter(workshop=workshop)
+        .select_related("engine", "workshop")
+        .prefetch_related("engine__positions", Prefetch("setups__sides", queryset=sides))
+    )
+
+
+def build_or_404(workshop: Workshop, number: int) -> Build:
+    """One build of the workshop; another workshop's answers 404."""
+    return get_object_or_404(builds_of(workshop), pk=number)
+
+
+def parts_that_fit(build: Build) -> QuerySet[Part]:
+    """Parts of the shop that may go into a build: the shelf's and those of its own engine."""
+    shelf = Part.objects.filter(workshop=build.workshop, engine=None)
+    own = Part.objects.filter(workshop=build.workshop, engine=build.engine)
+    return shelf | own
+
+
+def open_session(build: Build) -> ClearanceSession | None:
+    """The unsigned clearance session of a build, if there is one."""
+    return build.clearance_sessions.filter(signed_at=None).first()
+
+
+def last_session(build: Build) -> ClearanceSession | None:
+    """The open session, or else the one signed last."""
+    return open_session(build) or build.clearance_sessions.first()
+
+
+def board_builds(workshop: Workshop) -> QuerySet[Build]:
+    """Builds of the board, with their clearance sessions and readings."""
+    sessions = ClearanceSession.objects.prefetch_related("readings")
+    return builds_of(workshop).prefetch_related(Prefetch("clearance_sessions", queryset=sessions))
+
+
+def newest_session(build: Build) -> ClearanceSession | None:
+    """Of prefetched sessions: the open one, or else the newest."""
+    sessions = list(build.clearance_sessions.all())
+    return next((session for session in sessions if session.signed_at is None), sessions[0] if sessions else None)

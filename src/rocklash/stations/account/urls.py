@@ -1,0 +1,17 @@
+"""Signing in, starting a workshop, joining one, and how a person likes to read."""
+
+from django.contrib.auth.views import LogoutView
+from django.urls import path
+
+from rocklash.stations.account import views
+
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("sign-in/", views.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("start/", views.start, name="start"),
+    path("join/<str:token>/", views.join, name="join"),
+    path("units/", views.units, name="units"),
+    path("theme/", views.theme, name="theme"),
+]
+shop_urls = [path("people/", views.people, name="people")]

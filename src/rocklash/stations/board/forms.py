@@ -1,0 +1,66 @@
+"""A new engine by its kind, and a build file."""
+
+from typing import Any
+
+from django import forms
+
+from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
+
+CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four")]
+GEARS = [("dohc", "DOHC: two camshafts above"), ("ohc", "OHC: one camshaft above"), ("push_rod", "push-rod: camshaft below"), ("side_valve", "side valve")]
+FOLLOWERS = [("bucket", "bucket"), ("finger", "finger"), ("rocker", "rocker"), ("tappet", "tappet under the stem")]
+ADJUSTERS = [
+    ("shim_under", "shim under bucket"),
+    ("shim_over", "shim over bucket"),
+    ("shim_on_stem", "shim on the stem tip"),
+    ("screw", "adjusting screw"),
+    ("lash_cap", "lash cap"),
+    ("stem_grind", "grinding the stem"),
+    ("hydraulic", "hydraulic, nothing to set"),
+]
+USES = [("street", "street"), ("trail", "trail"), ("road_race", "road or kart race"), ("drag", "drag"), ("motocross", "motocross"), ("endurance", "endurance"), ("work", "work engine"), ("rescue", "rescue craft")]
+GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
+
+
+class NewBuildForm(forms.Form):
+    """From nothing to an engine: its kind and four numbers, all but the goal optional."""
+
+    name = forms.CharField(label="What do you call it?", max_length=60, help_text="For example Plover 305, or the owner's nickname for it.")
+    cylinders = forms.ChoiceField(label="Cylinders", choices=CYLINDERS, initial="1")
+    gear = forms.ChoiceField(label="Valve gear", choices=GEARS, initial="dohc")
+    valves_per_side = forms.ChoiceField(label="Valves per cylinder", choices=[("1", "two: one in, one out"), ("2", "four: two in, two out"), ("3", "six: three and three")], initial="2")
+    follower = forms.ChoiceField(label="Follower", choices=FOLLOWERS, initial="bucket")
+    adjuster = forms.ChoiceField(label="Clearance is set by", choices=ADJUSTERS, initial="shim_under")
+    use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street")
+    bore = forms.CharField(label="Bore", required=False, max_length=40)
+    stroke = forms.CharField(label="Stroke", required=False, max_length=40)
+    limiter = forms.CharField(label="Stock limiter", required=False, max_length=40)
+    goal_rpm = forms.CharField(label="It shall hold", max_length=40, help_text="rpm, for example 9,800")
+    boost = forms.CharField(label="Boost, if any", required=False, max_length=40)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse a follower or adjuster that does not exist with the gear, with what would."""
+        data = super().clean() or {}
+        gear = data.get("gear")
+        if gear:
+            followers, adjusters = FITTING[Gear(gear)]
+            if data.get("follower") and Follower(data["follower"]) not in followers:
+                self.add_error("follower", f"With this gear it is {self._words(FOLLOWERS, followers)}.")
+            if data.get("adjuster") and Adjuster(data["adjuster"]) not in adjusters:
+                self.add_error("adjuster", f"With this gear it is {self._words(ADJUSTERS, adjusters)}.")
+            if gear == "side_valve" and data.get("valves_per_side") != "1":
+                self.add_error("valves_per_side", "A side-valve engine has two valves per cylinder.")
+        if data.get("use"):
+            data["use"] = Use(data["use"])
+        return data
+
+    @staticmethod
+    def _words(choices: list[tuple[str, str]], wanted: tuple[Follower | Adjuster, ...]) -> str:
+        words = [label for value, label in choices if value in wanted]
+        return " or ".join(words)
+
+
+class ImportForm(forms.Form):
+    """A build file."""
+
+    file = forms.FileField(label="Build file (JSON)")

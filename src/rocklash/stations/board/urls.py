@@ -1,0 +1,11 @@
+"""The board of a workshop, and new builds."""
+
+from django.urls import path
+
+from rocklash.stations.board import views
+
+urlpatterns = [
+    path("", views.board, name="board"),
+    path("new/", views.new_build, name="new-build"),
+    path("import/", views.import_build, name="import-build"),
+]

@@ -1,0 +1,7 @@
+"""The Engine station."""
+
+from django.urls import path
+
+from rocklash.stations.engine import views
+
+urlpatterns = [path("", views.engine, name="engine")]

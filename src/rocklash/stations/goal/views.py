@@ -1,0 +1,29 @@
+"""What the engine shall do, and the limits that follow."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from rocklash.bridge.bench import keep_posted, surroundings
+from rocklash.bridge.doors import on_build
+from rocklash.bridge.fields import BASES
+from rocklash.records.models import Build, Membership
+from rocklash.records.selectors.builds import build_or_404
+from rocklash.stations.goal import services
+from rocklash.stations.goal.presenters import USES, goal_page
+from valvetrain.quantities import System
+
+
+@on_build
+def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Show the station; a sent field or use is kept first."""
+    trouble, status = None, 200
+    if request.method == "POST":
+        if "use" in request.POST:
+            services.set_use(member, build, request.POST["use"])
+        else:
+            trouble, status = keep_posted(request, member, build)
+        build = build_or_404(member.workshop, build.pk)
+    context = surroundings(member, build, "goal")
+    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Goal", "bases": BASES, "action": request.path}
+    context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES}
+    return render(request, "goal/goal.html", context, status=status)

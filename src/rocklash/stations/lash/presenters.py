@@ -1,0 +1,281 @@
+"""The Lash station as view-models."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+from rocklash.bridge.clearances import ValveStatus, limits_known, next_unread, statuses
+from rocklash.bridge.results import Answer
+from rocklash.records.models import Build, ClearanceSession, Membership
+from rocklash.records.selectors.builds import last_session
+from rocklash.stations.lash.services import Refusal, takes_shims
+from rocklash.ui.drawings import head_map
+from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
+from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+from valvetrain.studies.shim_plan import Act
+
+
+@dataclass(frozen=True)
+class PlanRow:
+    """One line of the plan: what is done at which valve and what it will be."""
+
+    valve: str
+    read: str
+    old: str
+    source: str
+    do: str
+    after: str
+    verdict: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Panel:
+    """The valve being read: its fields with what stands in them, limits and sentences."""
+
+    pk: int
+    name: str
+    place: str
+    goes: str
+    stops: str
+    shim: str
+    source: str
+    seen: int
+    limits: str
+    aim: str
+    other: str
+    errors: dict[str, str]
+    shims: bool
+    blade: bool
+    result: list[tuple[str, str]]
+    big: tuple[str, str]
+    note: str
+    bar: Bar
+    blades: list[tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class LashPage:
+    """Everything the station prints."""
+
+    map: HeadMap
+    phone: HeadMap
+    panel: Panel | None
+    rows: list[PlanRow]
+    read: int
+    total: int
+    counts: list[tuple[str, int]]
+    rechecking: bool
+    signed: str
+    method: str
+    aim: str
+    buy: str
+    out: str
+    unit: str
+    limits_note: str
+    ready_to_recheck: bool
+    ready_to_sign: bool
+    hydraulic: bool
+    notes: list[str] = field(default_factory=list)
+
+
+class _Printer:
+    """Prints lengths of this page: three decimals for shims, two or three for clearances, in one system."""
+
+    def __init__(self, system: System) -> None:
+        self.system = system
+        self.other_system = System.METRIC if system is System.INCH else System.INCH
+
+    def gap(self, value: float) -> str:
+        hundredths = round(value * 1e5, 3)
+        decimals = 4 if self.system is System.INCH else 2 if abs(hundredths - round(hundredths)) < 1e-6 else 3
+        return show(value, Kind.LENGTH, self.system, decimals)
+
+    def shim(self, value: float) -> str:
+        return show(value, Kind.LENGTH, self.system, 4 if self.system is System.INCH else 3)
+
+    def other(self, value: float) -> str:
+        return f"{show(value, Kind.LENGTH, self.other_system, 3 if self.other_system is System.METRIC else 4)} {unit_symbol(Kind.LENGTH, self.other_system)}"
+
+    def interval(self, low: float, high: float) -> str:
+        return self.gap(low) if abs(high - low) < 1e-9 else f"{self.gap(low)}–{self.gap(high)}"
+
+
+def _words(row: ValveStatus, printer: _Printer) -> tuple[str, str]:
+    """Word below the bar and the line of shims."""
+    plan, reading = row.plan, row.again or row.first
+    shim = printer.shim(reading.shim) if reading and reading.shim else ""
+    if plan is None:
+        return "unread", shim
+    word = plan.state.value if plan.off_by < 5e-7 else f"{plan.state.value} by {printer.gap(plan.off_by)}"
+    if plan.act is Act.SHIM and plan.amount:
+        return word, f"{shim} → {printer.shim(plan.amount)}"
+    if plan.act is Act.TURN and plan.amount:
+        return word, f"turn {abs(plan.amount) * 360:.0f}° {'out' if plan.amount > 0 else 'in'}"
+    if plan.act is Act.GRIND and plan.amount:
+        return word, f"grind {printer.gap(plan.amount)}"
+    if plan.act is Act.STAYS:
+        return word, f"{shim} stays".strip()
+    return word, plan.act.value
+
+
+def _valve_data(row: ValveStatus, printer: _Printer, current: int | None, action: str) -> ValveData:
+    found, plan = row.found_again or row.found, row.plan
+    word, line = _words(row, printer)
+    return ValveData(
+        pk=row.position.pk,
+        name=row.position.name,
+        side=row.position.side,
+        cylinder=row.position.cylinder,
+        state=row.state,
+        figure=printer.gap(found.middle) if found else "",
+        interval=printer.interval(found.low, found.high) if found and found.high > found.low else "",
+        low=found.low if found else None,
+        high=found.high if found else None,
+        low_after=plan.low_after if plan else None,
+        high_after=plan.high_after if plan else None,
+        least=row.limits.least,
+        most=row.limits.most,
+        aim=row.aim,
+        shim_line=line,
+        word=word,
+        url=f"{action}?valve={row.position.pk}",
+        current=row.position.pk == current,
+    )
+
+
+def _plan_row(row: ValveStatus, printer: _Printer) -> PlanRow | None:
+    plan, reading, found = row.plan, row.again or row.first, row.found_again or row.found
+    if plan is None or reading is None or found is None:
+        return None
+    _, line = _words(row, printer)
+    after = printer.interval(plan.low_after, plan.high_after) if plan.low_after is not None and plan.high_after is not None else ""
+    verdict = {True: "in range", None: "undecided", False: "loose"}[plan.sure] if plan.act not in (Act.IMPOSSIBLE, Act.NEED_SHIM) else "undecided"
+    why = plan.why
+    if row.as_predicted is False:
+        why = "Not what was predicted: is the shim seated, the lobe pointing away, are two shims exchanged? Read it again."
+    do = f"fit {printer.shim(plan.amount)}" if plan.act is Act.SHIM and plan.amount else line.replace(printer.shim(reading.shim), "").strip() if reading.shim else line
+    return PlanRow(
+        row.position.name, printer.interval(found.low, found.high), printer.shim(reading.shim) if reading.shim else "not known",
+        reading.shim_source or "", do, after, verdict, why,
+    )  # fmt: skip
+
+
+def _panel(row: ValveStatus, session: ClearanceSession | None, printer: _Printer, build: Build, refusal: Refusal | None, place: str, bar: Bar) -> Panel:
+    recheck = bool(session and session.rechecking)
+    reading = row.again if recheck else row.first
+    unit = unit_symbol(Kind.LENGTH, printer.system)
+    mine = refusal if refusal and refusal.sent.valve == str(row.position.pk) else None
+
+    def typed(value: float | None) -> str:
+        return plain(value, Kind.LENGTH, printer.system) if value is not None else ""
+
+    shim, source = (reading.shim, reading.shim_source) if reading else (None, "")
+    if recheck and reading is None and row.first:
+        plan = row.plan
+        shim = plan.amount if plan and plan.act is Act.SHIM else row.first.shim
+        source = row.first.shim_source
+    result, big = _result(row, printer)
+    other = f"{printer.other(row.limits.least)} to {printer.other(row.limits.most)}"
+    return Panel(
+        pk=row.position.pk,
+        name=row.position.name,
+        place=place,
+        goes=mine.sent.goes if mine else typed(reading.goes if reading else None),
+        stops=mine.sent.stops if mine else typed(reading.stops if reading else None),
+        shim=mine.sent.shim if mine else typed(shim),
+        source=mine.sent.source if mine else source or "micrometer",
+        seen=reading.revision if reading else 0,
+        limits=f"{printer.gap(row.limits.least)}–{printer.gap(row.limits.most)} {unit}",
+        aim=printer.gap(row.aim),
+        other=other,
+        errors=mine.sentences if mine else {},
+        shims=takes_shims(build),
+        blade=bool(session and session.method == "blade"),
+        result=result,
+        big=big,
+        note=row.plan.why if row.plan else "Cylinder on compression TDC, both lobes of this pair pointing away, engine cold.",
+        bar=bar,
+        blades=_blades(row, printer),
+    )
+
+
+def _blades(row: ValveStatus, printer: _Printer) -> list[tuple[str, str]]:
+    """Twelve feeler blades round the limits, as an own system's set has them: 0.02 mm or .001 in apart."""
+    step = 0.02e-3 if printer.system is System.METRIC else 0.0254e-3
+    start = max(round(row.limits.least / step) - 5, 1)
+    values = [step * (start + n) for n in range(12)]
+    return [(plain(value, Kind.LENGTH, printer.system), printer.other(value)) for value in values]
+
+
+def _result(row: ValveStatus, printer: _Printer) -> tuple[list[tuple[str, str]], tuple[str, str]]:
+    """The sum as a column of figures, and the answer."""
+    plan, reading, found = row.plan, row.again or row.first, row.found_again or row.found
+    if plan is None or reading is None or found is None:
+        return [], ("", "")
+    if plan.act is Act.SHIM and plan.wanted and reading.shim and plan.amount:
+        lines = [
+            (f"shim now, {reading.shim_source}", printer.shim(reading.shim)),
+            (f"reading, middle of {printer.interval(found.low, found.high)}", f"+ {printer.shim(found.middle)}"),
+            ("aim", f"− {printer.shim(row.aim)}"),
+            ("wanted shim", printer.shim(plan.wanted)),
+        ]
+        return lines, (f"fit {printer.shim(plan.amount)}", printer.other(plan.amount))
+    _, line = _words(row, printer)
+    return [], (line, "")
+
+
+def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
+    notes = []
+    labels = [row.position.name for row in rows if row.first and row.first.shim_source == "label"]
+    if labels:
+        notes.append(f"Shim known only by its label: {', '.join(labels)}. Labels lie: measure when the bucket is out.")
+    if not limits_known(build):
+        notes.append("The clearance limits are estimates. Type the manual's on the Engine station before you buy a shim.")
+    odd = [row.position.name for row in rows if row.as_predicted is False]
+    if odd:
+        notes.append(f"Not as predicted: {', '.join(odd)}.")
+    return notes
+
+
+def lash_page(
+    answer: Answer, build: Build, member: Membership, *, asked: int | None, after: int | None, refusal: Refusal | None
+) -> LashPage:
+    """View-model of the station. `asked` is a valve chosen by hand, `after` the one just read."""
+    system = System(member.user.unit_system)
+    printer, session = _Printer(system), last_session(build)
+    rows = statuses(build, session, answer)
+    recheck = bool(session and session.rechecking)
+    known = {row.position.pk for row in rows}
+    current = asked if asked in known else next_unread(rows, after, recheck=recheck) or (rows[0].position.pk if rows else None)
+    data = [_valve_data(row, printer, current, "") for row in rows]
+    picture = head_map.draw(data)
+    count = [(row.again if recheck else row.first) is not None for row in rows]
+    here = next((n for n, row in enumerate(rows) if row.position.pk == current), 0)
+    signed = bool(session and session.signed_at)
+    panel = _panel(rows[here], session, printer, build, refusal, f"{here + 1} of {len(rows)}", picture.valves[here].bar) if rows and not signed else None
+    states = Counter(row.state for row in rows)
+    lines = [line for line in (_plan_row(row, printer) for row in rows) if line]
+    buys = Counter(printer.shim(row.plan.amount) for row in rows if row.plan and row.plan.act is Act.SHIM and row.plan.amount)
+    outs = [f"{printer.shim(row.first.shim)} ({row.position.name})" for row in rows if row.first and row.first.shim and row.plan and row.plan.act is Act.SHIM]
+    steady = all(row.state == "in range" for row in rows) and all(count)
+    return LashPage(
+        map=picture,
+        phone=head_map.draw(data, phone=True),
+        panel=panel,
+        rows=lines,
+        read=sum(count),
+        total=len(rows),
+        counts=[(state, states[state]) for state in ("in range", "tight", "loose", "undecided") if states[state]],
+        rechecking=recheck,
+        signed=f"signed by {session.signed_by} on {session.signed_at:%d %b %Y at %H:%M}" if session and session.signed_at else "",
+        method=session.method if session else "go_no_go",
+        aim=session.aim if session else "middle",
+        buy=", ".join(f"{number} × {size}" if number > 1 else size for size, number in sorted(buys.items())),
+        out=", ".join(outs),
+        unit=unit_symbol(Kind.LENGTH, system),
+        limits_note="from the engine's figures, cold",
+        ready_to_recheck=all(count) and not recheck and not signed,
+        ready_to_sign=recheck and steady and not signed,
+        hydraulic=build.engine.adjuster == "hydraulic",
+        notes=_notes(rows, build),
+    )

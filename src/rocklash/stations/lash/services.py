@@ -1,0 +1,199 @@
+"""Mutations of the Lash station."""
+
+from dataclasses import dataclass, field
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from rocklash.bridge.clearances import statuses, unsettled
+from rocklash.bridge.results import answer_for
+from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading, ShimSource
+from rocklash.records.mutations import journal, require_change
+from rocklash.records.selectors.builds import open_session
+from valvetrain.errors import QuantityError
+from valvetrain.parts.engine import SHIMMED, Adjuster
+from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+
+_MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3
+
+
+@dataclass(frozen=True)
+class Sent:
+    """What was sent for one valve, as typed. `seen` is the revision of the reading the person saw, 0 for none."""
+
+    valve: str
+    goes: str
+    stops: str
+    shim: str
+    source: str
+    seen: str
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Sentences by field, with everything that was sent, so that nothing typed is lost."""
+
+    sent: Sent
+    sentences: dict[str, str] = field(default_factory=dict)
+    conflict: bool = False
+
+
+def _session(member: Membership, build: Build) -> ClearanceSession:
+    """The open session, locked; begun when there is none."""
+    Build.objects.select_for_update().get(pk=build.pk)
+    found = open_session(build)
+    if found is None:
+        found = ClearanceSession.objects.create(build=build, started_by=member.user)
+        journal(member, "began clearances", build.name)
+    return found
+
+
+def _clearance(text: str, name: str, system: System) -> tuple[float | None, str]:
+    try:
+        value = parse(text, Kind.LENGTH, system).value
+    except QuantityError as error:
+        return None, str(error)
+    if value < 0.0:
+        return None, f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters."
+    if value > _MOST_CLEARANCE:
+        unit = unit_symbol(Kind.LENGTH, system)
+        guess = "6 thou is .006 in" if system is System.INCH else "0.15, or 6 thou"
+        return None, f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean thousandths or hundredths? Write for example {guess}."
+    return value, ""
+
+
+def _shim(text: str, system: System) -> tuple[float | None, str]:
+    if not text.strip():
+        return None, ""
+    try:
+        value = parse(text, Kind.LENGTH, system).value
+    except QuantityError as error:
+        return None, str(error)
+    # people call a shim by its size in hundredths: 265 is 2.65 mm
+    if system is System.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
+        value /= 100.0
+    if not _LEAST_SHIM <= value <= _MOST_SHIM:
+        return None, f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 or .104 in."
+    return value, ""
+
+
+def _read(sent: Sent, session: ClearanceSession, system: System) -> tuple[dict[str, object], dict[str, str]]:
+    """Values for the row and sentences by field."""
+    sentences: dict[str, str] = {}
+    goes, wrong = _clearance(sent.goes, "goes", system)
+    if wrong:
+        sentences["goes"] = wrong
+    stops = goes
+    if session.method == "go_no_go":
+        stops, wrong = _clearance(sent.stops, "does not go", system)
+        if wrong:
+            sentences["stops"] = wrong
+        elif goes is not None and stops is not None and stops <= goes:
+            sentences["stops"] = "The blade that does not go must be thicker than the one that goes. Are the two exchanged?"
+    shim, wrong = _shim(sent.shim, system)
+    if wrong:
+        sentences["shim"] = wrong
+    values: dict[str, object] = {
+        "goes": goes, "goes_typed": sent.goes.strip()[:40], "stops": stops, "stops_typed": sent.stops.strip()[:40],
+        "shim": shim, "shim_typed": sent.shim.strip()[:40] if shim is not None else "",
+        "shim_source": (sent.source if sent.source in set(ShimSource) else ShimSource.MICROMETER) if shim is not None else "",
+    }  # fmt: skip
+    return values, sentences
+
+
+@transaction.atomic
+def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None:
+    """Keep a reading as typed and in SI. Sent twice it is kept once; changed meanwhile by somebody else it is refused."""
+    require_change(member)
+    system = System(member.user.unit_system)
+    position = get_object_or_404(Position, engine=build.engine, pk=int(sent.valve) if sent.valve.isdigit() else -1)
+    session = _session(member, build)
+    values, sentences = _read(sent, session, system)
+    if sentences:
+        return Refusal(sent, sentences)
+    row = session.readings.select_for_update().filter(position=position, recheck=session.rechecking).first()
+    if row and all(getattr(row, name) == value for name, value in values.items()):
+        return None  # the same words again, after a lost answer
+    revision = row.revision if row else 0
+    if sent.seen != str(revision):
+        by = f" by {row.by}" if row and row.by else ""
+        kept = f"{row.goes_typed}–{row.stops_typed}".rstrip("–") if row else "nothing: it was taken back"
+        sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is kept in the fields: press Enter to replace theirs."
+        return Refusal(sent, {"goes": sentence}, conflict=True)
+    Reading.objects.update_or_create(
+        session=session, position=position, recheck=session.rechecking, defaults={**values, "by": member.user, "revision": revision + 1}
+    )
+    what = "re-check" if session.rechecking else "reading"
+    journal(member, what, f"{build.name}: {position.name}", "", f"{values['goes_typed']}–{values['stops_typed']}".rstrip("–"))
+    return None
+
+
+@transaction.atomic
+def take_back(member: Membership, build: Build) -> int | None:
+    """Take back the newest reading of this round; returns the valve it was for."""
+    require_change(member)
+    session = open_session(build)
+    row = session.readings.select_for_update().filter(recheck=session.rechecking).order_by("-at").first() if session else None
+    if row is None:
+        return None
+    valve = row.position_id
+    journal(member, "took back", f"{build.name}: {row.position}", f"{row.goes_typed}–{row.stops_typed}".rstrip("–"), "")
+    row.delete()
+    return valve
+
+
+@transaction.atomic
+def set_manner(member: Membership, build: Build, method: str, aim: str) -> str:
+    """Keep how readings are taken and where to aim; the method stays once there are readings."""
+    require_change(member)
+    session = _session(member, build)
+    if aim in {"middle", "loose end"}:
+        session.aim = aim
+    if method in {"go_no_go", "blade"} and method != session.method:
+        if session.readings.exists():
+            return "The way of reading stays as it is on a begun sheet: intervals and single blades do not mix."
+        session.method = method
+    session.save(update_fields=["aim", "method"])
+    return ""
+
+
+@transaction.atomic
+def begin_recheck(member: Membership, build: Build) -> str:
+    """Go over to the second round, when every valve was read."""
+    require_change(member)
+    session = _session(member, build)
+    unread = [row.position.name for row in statuses(build, session, answer_for(build)) if row.first is None]
+    if unread:
+        return f"Read first: {', '.join(unread)}."
+    session.rechecking = True
+    session.save(update_fields=["rechecking"])
+    journal(member, "changed shims", f"{build.name}: re-check begun")
+    return ""
+
+
+@transaction.atomic
+def sign_off(member: Membership, build: Build, note: str) -> str:
+    """Sign the sheet: every valve re-checked and surely in range. A signed sheet never changes."""
+    require_change(member)
+    session = _session(member, build)
+    hydraulic = build.engine.adjuster == Adjuster.HYDRAULIC
+    left = [] if hydraulic else unsettled(statuses(build, session, answer_for(build)))
+    if left:
+        return f"Not to be signed yet. Re-check, or bring into range: {', '.join(left)}."
+    session.note, session.signed_by, session.signed_at = note[:500], member.user, timezone.now()
+    session.save(update_fields=["note", "signed_by", "signed_at"])
+    journal(member, "signed clearances", build.name)
+    return ""
+
+
+def begin_again(member: Membership, build: Build) -> None:
+    """Begin a new sheet after a signed one."""
+    with transaction.atomic():
+        require_change(member)
+        _session(member, build)
+
+
+def takes_shims(build: Build) -> bool:
+    """Whether a shim is asked for beside the reading."""
+    return build.engine.adjuster in SHIMMED

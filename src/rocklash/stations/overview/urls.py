@@ -1,0 +1,7 @@
+"""The verdict of a build."""
+
+from django.urls import path
+
+from rocklash.stations.overview import views
+
+urlpatterns = [path("", views.overview, name="overview"), path("file.json", views.build_file, name="build-file")]

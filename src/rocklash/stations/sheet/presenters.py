@@ -1,0 +1,118 @@
+"""The build sheet as view-models: goal, verdicts, parts, heights, clearances."""
+
+from dataclasses import dataclass
+
+from rocklash.bridge.clearances import statuses
+from rocklash.bridge.results import Answer
+from rocklash.bridge.rows import side_rows
+from rocklash.bridge.sides import completed_side
+from rocklash.records.models import Build, Membership, SetupRole
+from rocklash.records.selectors.builds import last_session
+from rocklash.ui.presenting import CheckRow, check_row
+from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import Basis
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies import wording
+
+_SLOTS = {
+    "cam": "Cam", "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers",
+    "valve": "Valve", "follower": "Follower", "shim": "Lash shim",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SheetValve:
+    """One valve's line: limits, reading, shim, re-check."""
+
+    name: str
+    limits: str
+    read: str
+    shim: str
+    fit: str
+    again: str
+    state: str
+
+
+@dataclass(frozen=True)
+class SheetSide:
+    """Parts and fit of one side."""
+
+    name: str
+    parts: list[tuple[str, str]]
+    fit: list[tuple[str, str, str]]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Everything on the sheet."""
+
+    goal: str
+    headline: str
+    verdict: str
+    good_to: str
+    checks: list[CheckRow]
+    sides: list[SheetSide]
+    valves: list[SheetValve]
+    unit: str
+    signed: str
+    note: str
+    method: str
+
+
+def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide:
+    row = side_rows(build)[SetupRole.PROPOSED, side.value]
+    parts = [(words, getattr(row, slot).name) for slot, words in _SLOTS.items() if getattr(row, slot)]
+    done = completed_side(answer, "proposed", side)
+    fit = []
+    for key in ("installed_height", "spring_shim", "retainer_to_seal", "clearance"):
+        figure, kind = done.fit[key], FIGURES[Owner.FIT, key]
+        source = "estimate: measure" if figure.basis is Basis.ESTIMATE else figure.basis.value
+        fit.append((kind.label, wording.quantity(figure.value, kind.kind, system), source))
+    return SheetSide(side.value.capitalize(), parts, fit)
+
+
+def _valves(answer: Answer, build: Build, system: System) -> list[SheetValve]:
+    def gap(low: float, high: float) -> str:
+        decimals = 4 if system is System.INCH else 3
+        low_text, high_text = show(low, Kind.LENGTH, system, decimals), show(high, Kind.LENGTH, system, decimals)
+        return low_text if low_text == high_text else f"{low_text}–{high_text}"
+
+    def size(value: float | None) -> str:
+        return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3) if value else ""
+
+    lines = []
+    for row in statuses(build, last_session(build), answer):
+        fitted = row.again.shim if row.again else (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
+        lines.append(
+            SheetValve(
+                row.position.name,
+                gap(row.limits.least, row.limits.most),
+                gap(row.found.low, row.found.high) if row.found else "",
+                size(row.first.shim) if row.first else "",
+                size(fitted),
+                gap(row.found_again.low, row.found_again.high) if row.found_again else "",
+                row.state,
+            )
+        )
+    return lines
+
+
+def sheet_of(answer: Answer, build: Build, member: Membership, goal: str) -> Sheet | None:
+    """View-model of the sheet; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    system, found, session = System(member.user.unit_system), answer.review.proposed, last_session(build)
+    return Sheet(
+        goal=goal,
+        headline=wording.headline(found),
+        verdict=found.verdict.value,
+        good_to=wording.good_to(found, system),
+        checks=[check_row(check, system) for check in found.checks],
+        sides=[_side(answer, build, side, system) for side in (Side.EXHAUST, Side.INTAKE)],
+        valves=_valves(answer, build, system),
+        unit=unit_symbol(Kind.LENGTH, system),
+        signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
+        note=session.note if session else "",
+        method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",
+    )

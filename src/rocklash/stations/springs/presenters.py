@@ -1,0 +1,187 @@
+"""The Springs & masses station as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.bridge.fields import FieldView, field_views
+from rocklash.bridge.figures import Trouble
+from rocklash.bridge.results import Answer
+from rocklash.bridge.rows import PART_OWNERS, side_rows
+from rocklash.bridge.sides import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
+from rocklash.records.models import Build, Part, SetupRole, SetupSide
+from rocklash.ui.drawings import stack
+from rocklash.ui.drawings.stack import Stack
+from rocklash.ui.presenting import CheckRow, RemedyRow, check_row, readout_checks, remedy_rows
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import FigureMap
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.assessment import Code
+from valvetrain.studies.wording import quantity
+
+_SLOT_WORDS = {
+    "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
+    "follower": "Follower", "shim": "Lash shim", "cam": "Cam",
+}  # fmt: skip
+_FIELDS = {
+    Owner.SPRING: ["rate", "load", "load_height", "solid_height", "mass", "wire_diameter", "mean_diameter", "total_coils", "free_length"],
+    Owner.CAM: ["lift", "height_1", "duration_1", "height_2", "duration_2", "lobe_centre", "ramp_velocity"],
+    Owner.VALVE: ["mass", "head_diameter", "seat_width", "stem_diameter"],
+}
+
+
+@dataclass(frozen=True)
+class SlotView:
+    """A place for a part: what is in, what could be, and the figures of what is in."""
+
+    slot: str
+    label: str
+    row: int
+    seen: str
+    stock: str
+    options: list[tuple[str, str, bool]]
+    fields: list[FieldView]
+    open: bool
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """One line of mass ledger or spring pack: stock, proposed, unit, and where it is from."""
+
+    name: str
+    stock: str
+    proposed: str
+    unit: str
+    source: str
+    strong: bool = False
+
+
+@dataclass(frozen=True)
+class SpringsPage:
+    """Everything the station prints."""
+
+    side: str
+    valve: str
+    valves: list[tuple[str, bool]]
+    readouts: list[CheckRow]
+    stack: Stack
+    slots: list[SlotView]
+    fit: list[FieldView]
+    ledger: list[LedgerRow]
+    pack: list[LedgerRow]
+    remedies: list[RemedyRow]
+    spoken: str
+
+
+def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
+    """The side and valve to show: those asked for, else the worst check's side and its worst valve."""
+    if answer.review is None:
+        return Side.EXHAUST.value, ""
+    if side not in set(Side):
+        worst = next((check for check in answer.review.proposed.checks if check.side), None)
+        side = worst.side.value if worst and worst.side else Side.EXHAUST.value
+    names = [place.name for place in valve_places(answer, Side(side))]
+    return side, valve if valve in names else names[0]
+
+
+def _part_figures(owner: Owner, slot: str, done: FigureMap, part: Part | None, system: System, trouble: Trouble | None) -> list[FieldView]:
+    keys = _FIELDS.get(owner, ["mass"])
+    return field_views(f"part-{part.pk}", owner, keys, part.figures, done, system, trouble) if part else []
+
+
+def _slots(row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Part], system: System, trouble: Trouble | None) -> list[SlotView]:
+    done = completed_side(answer, "proposed", Side(row.side))
+    slots = []
+    for slot, label in _SLOT_WORDS.items():
+        owner, part = PART_OWNERS[slot], getattr(row, slot)
+        if part is None and slot not in ("inner_spring",):
+            continue
+        fitting = [each for each in parts if each.kind == owner.value and each.side in ("", row.side)]
+        options = [(str(each.pk), each.name, part is not None and each.pk == part.pk) for each in fitting]
+        if slot == "inner_spring":
+            options.insert(0, ("", "none", part is None))
+        if owner is Owner.SPRING:
+            number = 0 if slot == "outer_spring" else 1
+            figures: FigureMap = done.springs[number] if part and number < len(done.springs) else {}
+        else:
+            figures = done.parts.get(owner, {})
+        stock_part = getattr(stock_row, slot)
+        fields = _part_figures(owner, slot, figures, part, system, trouble)
+        wrong = any(field.error for field in fields)
+        slots.append(SlotView(slot, label, row.pk, str(part.pk) if part else "", stock_part.name if stock_part else "none", options, fields, wrong))
+    return slots
+
+
+def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
+    unit, rows = unit_symbol(Kind.MASS, system), []
+    olds, news = dict(stock.shares), dict(proposed.shares)
+    if "spring, ⅓" in olds and "outer spring, ⅓" in news:
+        olds["outer spring, ⅓"] = olds.pop("spring, ⅓")
+    for name in list(dict.fromkeys([*news, *olds])):
+        old, new = olds.get(name), news.get(name)
+        rows.append(
+            LedgerRow(name.capitalize(), show(old.value, Kind.MASS, system) if old else "none", show(new.value, Kind.MASS, system) if new else "none", unit, (new or old).basis.value)  # type: ignore[union-attr]
+        )
+    spread = show(proposed.mass.spread, Kind.MASS, system)
+    rows.append(LedgerRow("Moving mass", show(stock.mass.value, Kind.MASS, system), show(proposed.mass.value, Kind.MASS, system), unit, f"±{spread}", strong=True))
+    return rows
+
+
+def _pack(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
+    def row(name: str, kind: Kind, old: float, new: float, source: str) -> LedgerRow:
+        return LedgerRow(name, show(old, kind, system), show(new, kind, system), unit_symbol(kind, system), source)
+
+    return [
+        row("Rate, whole pack", Kind.RATE, stock.rate, proposed.rate, ""),
+        row("Seat force", Kind.FORCE, stock.seat.value, proposed.seat.value, f"±{show(proposed.seat.spread, Kind.FORCE, system)}"),
+        row("Open force", Kind.FORCE, stock.opened.value, proposed.opened.value, f"±{show(proposed.opened.spread, Kind.FORCE, system)}"),
+    ]
+
+
+def _stack(answer: Answer, side: Side, valve: str, system: System) -> tuple[Stack, str]:
+    assert answer.review
+    checks = [check for check in answer.review.proposed.checks if check.side is side and check.code in (Code.COIL_BIND, Code.RETAINER)]
+    tight = min(checks, key=lambda check: check.margin)
+    other = System.METRIC if system is System.INCH else System.INCH
+    name = "coil bind" if tight.code is Code.COIL_BIND else "retainer to seal"
+    words = f"{tight.about.partition(' ')[2]} {name}".strip()
+    flag = (show(tight.figure, Kind.LENGTH, system), quantity(tight.figure, Kind.LENGTH, other), words)
+    place = next(place for place in valve_places(answer, side) if place.name == valve)
+    data = stack_data(answer, side, place, flag)
+    outer = data.springs[0]
+    mm = {"installed": outer.shut, "lift": data.lift, "open": outer.open}
+    shown = {key: show(value / 1e3, Kind.LENGTH, system) for key, value in mm.items()}
+    others = {key: show(value / 1e3, Kind.LENGTH, other) for key, value in mm.items()}
+    spoken = (
+        f"{valve}, stack to scale. Spring height shut {quantity(outer.shut / 1e3, Kind.LENGTH, system)}, lift {quantity(data.lift / 1e3, Kind.LENGTH, system)}, "
+        f"open {quantity(outer.open / 1e3, Kind.LENGTH, system)}. Tightest gap of this side: {words} {flag[0]}."
+    )
+    return stack.draw(data, shown, others), spoken
+
+
+def springs_page(
+    answer: Answer, build: Build, parts: list[Part], system: System, side: str, valve: str, trouble: Trouble | None
+) -> SpringsPage | None:
+    """View-model of the station; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    rows, where = side_rows(build), Side(side)
+    row = rows[SetupRole.PROPOSED, side]
+    done = completed_side(answer, "proposed", where)
+    fit_keys = ["installed_height", "spring_shim", "retainer_to_seal", "clearance"]
+    if row.inner_spring:
+        fit_keys.insert(1, "inner_step")
+    old, new = pack_numbers(answer, "stock", where), pack_numbers(answer, "proposed", where)
+    drawing, spoken = _stack(answer, where, valve, system)
+    return SpringsPage(
+        side=side,
+        valve=valve,
+        valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
+        readouts=[check_row(check, system) for check in readout_checks(answer.review.proposed)],
+        stack=drawing,
+        slots=_slots(row, rows[SetupRole.STOCK, side], answer, parts, system, trouble),
+        fit=field_views(f"fit-{row.pk}", Owner.FIT, fit_keys, row.figures, done.fit, system, trouble),
+        ledger=_ledger(old, new, system),
+        pack=_pack(old, new, system),
+        remedies=[remedy for remedy in remedy_rows(answer.review.proposed, system, 40) if remedy.about.lower().startswith(side)][:3],
+        spoken=spoken,
+    )

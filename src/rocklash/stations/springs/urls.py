@@ -1,0 +1,7 @@
+"""The Springs & masses station."""
+
+from django.urls import path
+
+from rocklash.stations.springs import views
+
+urlpatterns = [path("", views.springs, name="springs")]

@@ -1,0 +1,14 @@
+"""What every template knows of the person."""
+
+from django.http import HttpRequest
+
+
+def person(request: HttpRequest) -> dict[str, str]:
+    """Unit system and theme of the person, or the defaults of a stranger."""
+    user = getattr(request, "user", None)
+    known = user is not None and user.is_authenticated
+    return {
+        "unit_system": user.unit_system if known else "metric",
+        "theme": user.theme if known else "auto",
+        "layout": "ui/part.html" if getattr(request, "htmx", False) else "ui/full.html",
+    }

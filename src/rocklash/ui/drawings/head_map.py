@@ -1,0 +1,154 @@
+"""The head from above: each valve where it sits, with its reading, state, limits bar and what to do."""
+
+from dataclasses import dataclass
+
+from rocklash.ui.drawings.scale import Axis
+
+
+@dataclass(frozen=True)
+class ValveData:
+    """One valve for the map. Lengths in the unit shown; `state` is unread, in range, tight, loose or undecided."""
+
+    pk: int
+    name: str
+    side: str
+    cylinder: int
+    state: str
+    figure: str
+    interval: str
+    low: float | None
+    high: float | None
+    low_after: float | None
+    high_after: float | None
+    least: float
+    most: float
+    aim: float
+    shim_line: str
+    word: str
+    url: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class Bar:
+    """The limits bar of a valve: band, aim, reading block and block after the change, in pixels."""
+
+    y: float
+    band: tuple[float, float]
+    aim: float
+    reading: tuple[float, float, str] | None
+    after: tuple[float, float] | None
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
+class ValveMark:
+    """A valve as drawn."""
+
+    data: ValveData
+    x: float
+    y: float
+    row: int
+    column: int
+    circle: str
+    mark: str
+    bar: Bar
+    lines: tuple[tuple[float, str, str], ...]
+    spoken: str
+
+
+@dataclass(frozen=True)
+class HeadMap:
+    """The whole map; `bores` are (x, radius, cylinder)."""
+
+    width: float
+    height: float
+    valves: tuple[ValveMark, ...]
+    bores: tuple[tuple[float, int], ...]
+    middle: float
+    top: float
+    bottom: float
+    radius: float
+    bore_radius: float
+    phone: bool
+
+    @property
+    def cast(self) -> float:
+        """Width of the casting."""
+        return self.width - 4
+
+    @property
+    def depth(self) -> float:
+        """Height of the casting."""
+        return self.bottom - self.top
+
+    @property
+    def mark_shift(self) -> float:
+        """Where a mark stands in its circle."""
+        return round(-self.radius * 0.58, 1)
+
+    @property
+    def square_shift(self) -> float:
+        """The same for a square, drawn from its corner."""
+        return round(-self.radius * 0.58 - 5, 1)
+
+
+_CIRCLE = {"unread": "h-unread", "in range": "h-in", "tight": "h-out", "loose": "h-out", "undecided": "h-undec"}
+_MARK = {"in range": "disc", "tight": "down", "loose": "up", "undecided": "square"}
+
+
+def _bar(data: ValveData, x: float, y: float) -> Bar:
+    width = data.most - data.least
+    axis = Axis(data.least - 1.6 * width, data.most + 1.6 * width, x - 46, x + 46)
+
+    def block(low: float, high: float) -> tuple[float, float]:
+        left, right = (min(max(axis.at(value), axis.start), axis.end) for value in (low, high))
+        return (left - 2.0, 4.0) if right - left < 4.0 else (left, round(right - left, 1))
+
+    reading = after = None
+    if data.low is not None and data.high is not None:
+        css = {"in range": "h-read-in", "undecided": "h-read-un"}.get(data.state, "h-read")
+        reading = (*block(data.low, data.high), css)
+    if data.low_after is not None and data.high_after is not None and data.state in {"tight", "loose"}:
+        after = block(data.low_after, data.high_after)
+    left, right = axis.at(data.least), axis.at(data.most)
+    return Bar(y, (left, round(right - left, 1)), axis.at(data.aim), reading, after, axis.start, axis.end)
+
+
+def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
+    """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone."""
+    cylinders = sorted({valve.cylinder for valve in valves})
+    width = 390.0 if phone else 780.0
+    radius = 27.0 if phone else 37.0
+    cell = (width - (16 if phone else 48)) / max(len(cylinders), 1)
+    bore = min(cell * 0.46, 118.0)
+    top, bottom = (8.0, 176.0) if phone else (76.0, 314.0)
+    rows = (top + radius + 14, bottom - radius - 14)
+    marks = []
+    columns = {"exhaust": 0, "intake": 0}
+    for valve in valves:
+        mates = [other for other in valves if other.side == valve.side and other.cylinder == valve.cylinder]
+        index = mates.index(valve)
+        centre = (8 if phone else 24) + cell * (cylinders.index(valve.cylinder) + 0.5)
+        spread = min(cell / max(len(mates), 1), 3.4 * radius)
+        if phone:
+            radius = min(27.0, spread / 2 - 2)
+        x = round(centre + (index - (len(mates) - 1) / 2) * spread, 1)
+        row = 0 if valve.side == "exhaust" else 1
+        y = rows[row]
+        bar_y = 53.0 if row == 0 else 337.0
+        if phone:
+            lines: tuple[tuple[float, str, str], ...] = ()
+        elif row == 0:
+            lines = ((16.0, valve.name, "b"), (33.0, valve.shim_line, ""), (71.0, valve.word, "word"))
+        else:
+            lines = ((328.0, valve.word, "word"), (364.0, valve.shim_line, ""), (381.0, valve.name, "b"))
+        spoken = f"{valve.name}: {valve.figure + ', ' + valve.word if valve.figure else 'unread'}" + (f", {valve.shim_line}" if valve.shim_line else "")
+        marks.append(
+            ValveMark(valve, x, y, row, columns[valve.side], _CIRCLE[valve.state], _MARK.get(valve.state, ""), _bar(valve, x, bar_y), lines, spoken)
+        )
+        columns[valve.side] += 1
+    bores = tuple((round((8 if phone else 24) + cell * (n + 0.5), 1), number) for n, number in enumerate(cylinders))
+    height = 184.0 if phone else 390.0
+    return HeadMap(width, height, tuple(marks), bores, (top + bottom) / 2, top, bottom, radius, round(bore, 1), phone)

@@ -1,0 +1,24 @@
+"""The margin bar of a check: a stop line at the limit, short to the left, room to the right, whisker for the spread."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class MarginBar:
+    """Pixels in a view box of 104 x 22; `stop` is the limit's line."""
+
+    stop: float
+    left: float
+    width: float
+    low: float
+    high: float
+    verdict: str
+
+
+def draw(margin: float, spread: float, verdict: str) -> MarginBar:
+    """Scale each bar to itself: the larger of margin and spread reaches at most to the end of its side."""
+    reach = max(abs(margin) + spread, 1e-12)
+    stop, unit = 42.0, 38.0 / reach
+    end = stop + margin * unit
+    low, high = (min(max(stop + (margin + sign * spread) * unit, 1.0), 103.0) for sign in (-1, 1))
+    return MarginBar(stop, round(min(stop, end), 1), round(abs(end - stop), 1), round(low, 1), round(high, 1), verdict)

@@ -1,0 +1,214 @@
+"""The rev ladder: one rpm axis with the engine's life and each limit found, stock above and proposed below."""
+
+from dataclasses import dataclass, field
+
+from rocklash.ui.drawings.scale import Axis, Row, round_step, text_width
+
+
+@dataclass(frozen=True)
+class FloatMark:
+    """A float figure in rpm: which camshaft, value, spread (k = 2)."""
+
+    side: str
+    rpm: float
+    spread: float
+
+
+@dataclass(frozen=True)
+class LadderData:
+    """What stands on the ladder, rpm throughout; None is not known or not asked."""
+
+    idle: float
+    peak: float
+    limiter: float
+    goal: float
+    over_rev: float
+    piston: float
+    piston_label: str
+    stock: tuple[FloatMark, ...]
+    proposed: tuple[FloatMark, ...]
+
+
+@dataclass(frozen=True)
+class Label:
+    """A text at a place."""
+
+    x: float
+    y: float
+    text: str
+    strong: str = ""
+    css: str = ""
+
+
+@dataclass(frozen=True)
+class FloatLane:
+    """A float drawn as bar, box and whiskers."""
+
+    name: str
+    y: float
+    low: float
+    box: float
+    box_width: float
+    centre: float
+    high: float
+    proposed: bool
+    label: Label
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A life mark: a line from y1 to y2 with its class."""
+
+    x: float
+    y1: float
+    y2: float
+    css: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """Everything the template draws, in pixels of a view box `width` x `height`."""
+
+    width: float
+    height: float
+    left: float
+    rule_top: float
+    rule_bottom: float
+    idle_x: float
+    idle_text: str
+    break_x: float
+    ticks: tuple[tuple[float, str, bool], ...]
+    lanes: tuple[FloatLane, ...]
+    flags: tuple[Flag, ...]
+    labels: tuple[Label, ...]
+    goal_x: float
+    goal_flag: tuple[float, float, float]
+    goal_text: str
+    gutter: tuple[Label, ...]
+    description: str = field(default="")
+
+
+def _rpm(value: float) -> str:
+    return f"{round(value / 10) * 10:,.0f}" if value >= 1000 else f"{value:.0f}"
+
+
+def _axis(data: LadderData, start: float, end: float) -> Axis:
+    marks = [data.peak, data.limiter, data.goal, data.over_rev]
+    marks += [edge for mark in (*data.stock, *data.proposed) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
+    if data.piston < 1.35 * data.goal:
+        marks.append(data.piston)
+    low, high = min(marks), max(marks)
+    pad = max((high - low) * 0.07, 200.0)
+    room = (high + 2.2 * pad) - (low - pad)  # labels stand to the right of their marks
+    step = round_step(room, 8)
+    return Axis(max(low - pad - 0.3 * step, 0.0), high + 2.2 * pad, start, end)
+
+
+def describe(data: LadderData) -> str:
+    """The ladder in words, for a screen reader."""
+    lines = [f"Idle {_rpm(data.idle)}, stock peak {_rpm(data.peak)}, stock limiter {_rpm(data.limiter)}"]
+    lines += [f"goal {_rpm(data.goal)}, over-rev {_rpm(data.over_rev)}, {data.piston_label} at {_rpm(data.piston)}"]
+    for name, marks in (("stock", data.stock), ("proposed", data.proposed)):
+        lines += [f"{name} {mark.side} float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
+    return "; ".join(lines) + " rpm."
+
+
+def _lane(mark: FloatMark, y: float, axis: Axis, *, proposed: bool) -> FloatLane:
+    low, high = axis.at(mark.rpm - mark.spread), axis.at(mark.rpm + mark.spread)
+    core = (high - low) * 0.34  # one standard deviation of a k = 2 spread either side of the centre holds two thirds
+    centre = axis.at(mark.rpm)
+    label = Label(high + 6, y + 4.5, f"±{_rpm(mark.spread)}", strong=_rpm(mark.rpm), css="blue" if proposed else "")
+    return FloatLane(f"{mark.side} float", y, low, round(centre - core, 1), round(2 * core, 1), centre, high, proposed, label)
+
+
+def _ticks(axis: Axis, count: int) -> tuple[tuple[float, str, bool], ...]:
+    step = round_step(axis.high - axis.low, count)
+    small = step / 5
+    number = int(axis.low // small) + 1
+    ticks = []
+    while number * small <= axis.high:
+        value = number * small
+        major = number % 5 == 0
+        ticks.append((axis.at(value), f"{value:,.0f}" if major else "", major))
+        number += 1
+    return tuple(ticks)
+
+
+def full(data: LadderData) -> Ladder:
+    """The open ladder, 1280 x 150."""
+    width, left, top, bottom = 1280.0, 148.0, 66.0, 88.0
+    axis = _axis(data, left + 100, width - 24)
+    lanes, gutter = [], [Label(16, 15, "STOCK", css="s12 i2")]
+    for number, mark in enumerate(data.stock):
+        lanes.append(_lane(mark, 29.0 + 19 * number, axis, proposed=False))
+        gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="i2"))
+    for number, mark in enumerate(reversed(data.proposed)):
+        lanes.append(_lane(mark, 103.0 + 19 * number, axis, proposed=True))
+        gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="blue"))
+    gutter.append(Label(16, 144, "PROPOSED", css="s12 blue"))
+    goal_x = axis.at(data.goal)
+    goal_text = f"goal {_rpm(data.goal)}"
+    flag = text_width(goal_text, 15) + 22
+    above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
+    above.block(goal_x - flag / 2 - 4, goal_x + flag / 2 + 4)
+    flags, labels = [], []
+    for value, text, css, row in (
+        (data.limiter, "limiter", "l-limiter", above),
+        (data.peak, "peak", "l-peak", above),
+        (data.over_rev, "over-rev", "l-over", below),
+        (data.piston, data.piston_label, "l-piston", above),
+    ):
+        if not axis.holds(value):
+            continue
+        x = axis.at(value)
+        up = row is above
+        flags.append(Flag(x, 6.0 if up else bottom, top if up else 148.0, css))
+        if css == "l-piston":
+            flags.append(Flag(x + 3, 6.0, 148.0, css))
+            flags[-2] = Flag(x, 6.0, 148.0, css)
+        placed = row.place(x + (3 if css == "l-piston" else 0), f"{text} {_rpm(value)}")
+        if placed:
+            colour = "tshort" if css == "l-over" else "i2"
+            labels.append(Label(placed[0], 15.0 if up else 145.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
+    return Ladder(
+        width, 150.0, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10), tuple(lanes), tuple(flags),
+        tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), describe(data),
+    )  # fmt: skip
+
+
+def folded(data: LadderData, *, phone: bool = False) -> Ladder:
+    """The folded ladder: rule, life marks and the lowest proposed float. 1280 x 64, or 390 x 58 on a phone."""
+    width, left, height = (390.0, 0.0, 58.0) if phone else (1280.0, 148.0, 64.0)
+    top, bottom = height / 2 - 10, height / 2 + 10
+    axis = _axis(data, left + (56 if phone else 100), width - 10)
+    goal_x, goal_text = axis.at(data.goal), f"goal {_rpm(data.goal)}"
+    above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
+    labels, flags, lanes = [], [], []
+
+    def put(row: Row, x: float, text: str, strong: str, css: str) -> None:
+        placed = row.place(x, f"{text} {strong}")
+        if placed:
+            labels.append(Label(placed[0], top - 7 if row is above else height - 5, text, strong, f"{placed[1]} {css}"))
+
+    put(above, goal_x, "goal", _rpm(data.goal), "blue")
+    lowest = min(data.proposed, key=lambda mark: mark.rpm, default=None)
+    if lowest:
+        lane = _lane(lowest, bottom + 6.0, axis, proposed=True)
+        below.block(lane.low - 3, lane.high + 3)
+        anchor = below.place(lane.high, f"{lane.name} {_rpm(lowest.rpm)} ±{_rpm(lowest.spread)}") or (lane.low - 5, "end")
+        label = Label(anchor[0], height - 5, f"±{_rpm(lowest.spread)}", f"{lane.name} {_rpm(lowest.rpm)}", f"{anchor[1]} blue")
+        lanes.append(FloatLane(lane.name, lane.y, lane.low, lane.box, lane.box_width, lane.centre, lane.high, True, label))
+    for value, text, css, row in (
+        (data.limiter, "stock limiter", "l-limiter", above),
+        (data.over_rev, "over-rev", "l-over", below),
+        (data.piston, data.piston_label, "l-piston", above),
+    ):
+        if axis.holds(value):
+            x = axis.at(value)
+            flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
+            put(row, x, text, _rpm(value), "tshort" if css == "l-over" else "i2")
+    return Ladder(
+        width, height, left, top, bottom, left + (26 if phone else 34), _rpm(data.idle), left + (48 if phone else 76),
+        _ticks(axis, 4 if phone else 10), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
+        () if phone else (Label(16, height / 2 + 1, "Rev ladder", css="s14 b"),), describe(data),
+    )  # fmt: skip

@@ -1,0 +1,153 @@
+"""The spring stack of one valve to scale: shut on the left of the axis, full lift on the right. Input in mm."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class CoilData:
+    """A spring for the drawing, mm: heights when shut and open, where its seat is, wire and coils."""
+
+    name: str
+    shut: float
+    open: float
+    step: float
+    solid: float
+    wire: float
+    mean: float
+    coils: float
+
+
+@dataclass(frozen=True)
+class StackData:
+    """One valve, mm."""
+
+    valve: str
+    lift: float
+    installed: float
+    shim: float
+    seal_gap: float
+    stem: float
+    springs: tuple[CoilData, ...]
+    bucket: float
+    tightest: tuple[str, str, str]
+
+
+@dataclass(frozen=True)
+class Dim:
+    """A dimension: a line with arrows from y1 to y2 at x, and its texts."""
+
+    x: float
+    y1: float
+    y2: float
+    text: str
+    other: str
+    words: str
+    right: bool
+
+    @property
+    def mid(self) -> float:
+        """Where its text stands."""
+        return round((self.y1 + self.y2) / 2 - 4, 1)
+
+
+@dataclass(frozen=True)
+class Half:
+    """One half of the section."""
+
+    retainer: tuple[tuple[float, float], ...]
+    keeper: tuple[float, float, float, float]
+    coils: tuple[tuple[float, float, float], ...]
+    tip: float
+    under: float
+
+
+@dataclass(frozen=True)
+class Stack:
+    """Everything the template draws in a view box of `width` x `height` pixels; `axis` is the stem's axis."""
+
+    width: float
+    height: float
+    axis: float
+    seat: float
+    scale: float
+    shut: Half
+    open: Half
+    head: tuple[tuple[float, float, float, float], ...]
+    shim: tuple[float, float, float, float] | None
+    stem_half: float
+    bottom: float
+    seal: tuple[float, float, float, float]
+    guide: tuple[float, float]
+    bucket_left: float
+    bucket_right: float
+    bucket_shut: float
+    bucket_open: float
+    solid_y: float
+    dims: tuple[Dim, ...]
+    flag: tuple[float, float, str, str, str]
+    data: StackData
+
+
+def coil_shape(solid: float) -> tuple[float, float, float]:
+    """Wire, mean diameter and coils to draw a spring of which only the solid height (mm) is known: 6.5 coils, index 6.6."""
+    wire = solid / 6.5
+    return wire, 6.6 * wire, 6.5
+
+
+def _coils(spring: CoilData, height: float, axis: float, seat: float, scale: float, sign: int) -> list[tuple[float, float, float]]:
+    radius = spring.wire / 2 * scale
+    count = max(round(spring.coils), 3)
+    first, last = seat - spring.step * scale - radius, seat - (spring.step + height) * scale + radius
+    # a coil seen in section rises half a pitch from one side to the other; the end coils lie flat
+    places = [first + (last - first) * n / (count - 1) for n in range(count)]
+    return [(round(axis + sign * spring.mean / 2 * scale, 1), round(y, 1), round(radius, 1)) for y in places]
+
+
+def _half(data: StackData, axis: float, seat: float, scale: float, lift: float, sign: int) -> Half:
+    under = seat - (data.shim + data.installed - data.shim - lift) * scale
+    stem, tip = data.stem / 2 * scale, under - 5.2 * scale
+    outer = max((s.mean + s.wire) / 2 for s in data.springs) * scale
+    inner = outer * 0.52
+    edge = [(stem + 1, under - 4.6 * scale), (inner, under - 4.6 * scale), (inner, under - 2.2 * scale), (outer, under - 2.2 * scale), (outer, under), (inner * 0.98, under), (inner * 0.9, under + 2.4 * scale), (stem + 2.2 * scale, under + 2.4 * scale)]
+    shape = tuple((round(axis + sign * x, 1), round(y, 1)) for x, y in edge)
+    left = axis + (stem if sign > 0 else -stem - 1.7 * scale)
+    keeper = (round(left, 1), round(under - 4.2 * scale, 1), round(1.7 * scale, 1), round(5.4 * scale, 1))
+    coils = []
+    for spring in data.springs:
+        height = spring.shut if lift == 0 else spring.open
+        coils += _coils(spring, height, axis, seat - data.shim * scale, scale, sign)
+    return Half(shape, keeper, tuple(coils), round(tip, 1), round(under, 1))
+
+
+def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
+    """Lay the stack out in 442 x 452 pixels. `mm` and `inch` carry the printed dimensions by name."""
+    width, height, axis, seat = 442.0, 452.0, 212.0, 376.0
+    scale = min(300.0 / (data.installed + 8.0), 8.2)
+    half_bucket = data.bucket / 2 * scale
+    shut, opened = _half(data, axis, seat, scale, 0.0, -1), _half(data, axis, seat, scale, data.lift, 1)
+    seal_top = shut.under + (2.4 + data.seal_gap) * scale
+    stem = data.stem / 2 * scale
+    outer = data.springs[0]
+    solid_y = seat - (data.shim + outer.step + outer.solid) * scale
+    bucket_shut, bucket_open = shut.tip - 3.2 * scale, opened.tip - 3.2 * scale
+    head = (
+        (axis - half_bucket - 26, seat - 30 * scale, 26 - 2, height - 22 - (seat - 30 * scale)),
+        (axis + half_bucket + 2, seat - 30 * scale, 24, height - 22 - (seat - 30 * scale)),
+        (axis - half_bucket - 4, seat, 2 * half_bucket + 8, height - 22 - seat),
+    )
+    left, right = axis - half_bucket - 44, axis + half_bucket + 44
+    dims = (
+        Dim(left, round(shut.under, 1), seat, mm["installed"], inch["installed"], "installed", False),
+        Dim(right, round(bucket_shut, 1), round(bucket_open, 1), mm["lift"], inch["lift"], "lift", True),
+        Dim(right, round(opened.under, 1), seat, mm["open"], inch["open"], "outer, open", True),
+    )
+    flag = (right - 2, (bucket_open + opened.under) / 2 + 30, *data.tightest)
+    shim = (axis - half_bucket * 0.86, seat - data.shim * scale, half_bucket * 1.72, data.shim * scale) if data.shim > 0.02 else None
+    return Stack(
+        width, height, axis, seat, round(scale, 3), shut, opened,
+        tuple((round(a, 1), round(b, 1), round(c, 1), round(d, 1)) for a, b, c, d in head),
+        tuple(round(v, 1) for v in shim) if shim else None,  # type: ignore[arg-type]
+        round(stem, 1), height - 22, (round(axis - stem - 2.6 * scale, 1), round(seal_top, 1), round(2 * stem + 5.2 * scale, 1), round(6.5 * scale, 1)),
+        (round(seal_top + 5.0 * scale, 1), round(2.2 * scale, 1)), round(axis - half_bucket, 1), round(axis + half_bucket, 1),
+        round(bucket_shut, 1), round(bucket_open, 1), round(solid_y, 1), dims, flag, data,
+    )  # fmt: skip

@@ -1,0 +1,135 @@
+"""Verdict-sheet rows, remedies and measurements as strings for templates; pure, in the person's unit system."""
+
+from dataclasses import dataclass
+
+from rocklash.ui.drawings import margin_bar
+from rocklash.ui.drawings.margin_bar import MarginBar
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies import wording
+from valvetrain.studies.assessment import Check, Code, Remedy, Verdict
+from valvetrain.studies.review import MeasureNext, SetupReview
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    """One row of the verdict sheet."""
+
+    verdict: str
+    title: str
+    figure: str
+    unit: str
+    other: str
+    sense: str
+    limit: str
+    margin: str
+    spread: str
+    bar: MarginBar
+    rests_on: str
+    why: str
+    worst: str
+    origin: str
+    made_of: str
+    anchor: str
+
+
+@dataclass(frozen=True)
+class RemedyRow:
+    """One way out: what, what it does, and the verdict it leads to."""
+
+    what: str
+    effects: str
+    verdict: str
+    suffices: bool
+    about: str
+
+
+def _signed(value: float, kind: Kind, system: System) -> str:
+    text = show(value, kind, system, difference=True)
+    return text if text.startswith("\N{MINUS SIGN}") else f"+{text}"
+
+
+def check_row(check: Check, system: System) -> CheckRow:
+    """A check as a row."""
+    other_system = System.METRIC if system is System.INCH else System.INCH
+    unit, other_unit = unit_symbol(check.kind, system), unit_symbol(check.kind, other_system)
+    made_of = " + ".join(f"{name} {wording.quantity(value, check.kind, system)}" for name, value in check.made_of)
+    return CheckRow(
+        verdict=check.verdict.value,
+        title=wording.title(check),
+        figure=show(check.figure, check.kind, system),
+        unit=unit,
+        other=f"{show(check.figure, check.kind, other_system)} {other_unit}" if unit != other_unit else "",
+        sense="≥" if check.at_least else "≤",
+        limit=show(check.limit, check.kind, system),
+        margin=_signed(check.margin, check.kind, system),
+        spread=f"±{show(check.spread, check.kind, system, difference=True)}",
+        bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
+        rests_on=check.basis,
+        why=check.why,
+        worst=check.worst,
+        origin=check.limit_origin,
+        made_of=made_of,
+        anchor=f"check-{check.code.value}-{check.about.replace(' ', '-')}",
+    )
+
+
+def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[RemedyRow]:
+    """Ways out of the worst checks, those that suffice first; the same action on one side is told once."""
+    rows: list[tuple[bool, RemedyRow]] = []
+    told: set[tuple[str, str]] = set()
+    for check in found.checks:
+        for remedy in check.remedies:
+            key = (remedy.action, check.side.value if check.side else "")
+            if key in told:
+                continue
+            told.add(key)
+            rows.append((not remedy.suffices, _remedy_row(remedy, check, system)))
+    return [row for _, row in sorted(rows, key=lambda item: item[0])][:most]
+
+
+def _remedy_row(remedy: Remedy, check: Check, system: System) -> RemedyRow:
+    effects = ", ".join(wording.effect(effect, system) for effect in remedy.effects)
+    return RemedyRow(wording.action(remedy, system), effects, remedy.effects[0].verdict.value, remedy.suffices, wording.title(check))
+
+
+@dataclass(frozen=True)
+class MeasureRow:
+    """One measurement worth taking."""
+
+    what: str
+    about: str
+    how: str
+    before: str
+    after: str
+
+
+def measure_rows(items: tuple[MeasureNext, ...], system: System) -> list[MeasureRow]:
+    """Measurements in the order in which they would narrow the verdict most."""
+    return [
+        MeasureRow(
+            wording.input_name(item.what).capitalize(),
+            item.about,
+            wording.how_to_measure(item.what),
+            f"±{wording.quantity(item.before, item.kind, system)}",
+            f"±{wording.quantity(item.after, item.kind, system)}",
+        )
+        for item in items
+    ]
+
+
+def worst_figure(found: SetupReview, system: System) -> tuple[str, str, str, str] | None:
+    """The largest number on the page: margin of the worst check, its unit, its verdict and what it is about."""
+    worst = next((check for check in found.checks if check.verdict is not Verdict.HOLDS), None)
+    if worst is None:
+        return None
+    about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {wording.quantity(worst.limit, worst.kind, system)}"
+    return _signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about
+
+
+def readout_checks(found: SetupReview) -> list[Check]:
+    """Five checks for the head of the Springs station: worst float, both seat forces, worst coil bind, worst retainer gap."""
+    picked = []
+    for code, count in ((Code.FLOAT, 1), (Code.SEAT, 2), (Code.COIL_BIND, 1), (Code.RETAINER, 1)):
+        same = sorted((check for check in found.checks if check.code is code), key=lambda check: check.margin)
+        picked += same[:count]
+    return picked

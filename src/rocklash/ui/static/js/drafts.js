@@ -1,0 +1,49 @@
+// Nothing typed is lost: every field marked data-draft is kept in this browser until the server has it.
+(() => {
+  const key = (input) => "draft:" + location.pathname + ":" + input.dataset.draft;
+  const banner = () => document.querySelector("[data-offline]");
+  function mark(input, on) {
+    input.dataset.pending = on ? "1" : "0";
+    const note = input.closest("form")?.querySelector("[data-unkept]");
+    if (note) note.hidden = !on;
+  }
+  function keep(input) {
+    if (input.value === input.defaultValue) { localStorage.removeItem(key(input)); mark(input, false); }
+    else { localStorage.setItem(key(input), input.value); mark(input, true); }
+  }
+  function restore() {
+    for (const input of document.querySelectorAll("[data-draft]")) {
+      const draft = localStorage.getItem(key(input));
+      if (draft === null) continue;
+      if (draft === input.defaultValue) { localStorage.removeItem(key(input)); mark(input, false); continue; }
+      if (input !== document.activeElement) input.value = draft;
+      mark(input, true);
+    }
+  }
+  document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
+  const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
+  // Sent and kept: the server answered, whatever it said of the text; refused text stands in the field it came from.
+  document.addEventListener("htmx:after:request", (event) => {
+    const ctx = event.detail.ctx;
+    banner().hidden = true;
+    if (ctx.response.status < 400) {
+      for (const input of inputsOf(ctx.sourceElement)) { localStorage.removeItem(key(input)); mark(input, false); }
+    }
+  });
+  document.addEventListener("htmx:after:swap", restore);
+  document.addEventListener("htmx:error", (event) => {
+    banner().hidden = false;
+    for (const input of inputsOf(event.detail.ctx?.sourceElement)) { localStorage.setItem(key(input), input.value); mark(input, true); }
+  });
+  async function resend() {
+    for (const form of document.querySelectorAll("form[data-field], form[data-reading]")) {
+      if ([...form.querySelectorAll("[data-draft]")].some((input) => input.dataset.pending === "1" && input !== document.activeElement && form.dataset.field)) {
+        form.requestSubmit();
+      }
+    }
+    banner().hidden = true;
+  }
+  window.addEventListener("online", resend);
+  window.addEventListener("offline", () => { banner().hidden = false; });
+  document.addEventListener("DOMContentLoaded", () => { restore(); if (!navigator.onLine) banner().hidden = false; });
+})();

@@ -1,0 +1,58 @@
+// The Lash station by keyboard and by thumb: walk the head with arrows, Enter goes on, blades set both fields.
+(() => {
+  const station = () => document.querySelector("[data-lash]");
+  const shown = (element) => element && element.getClientRects().length > 0;
+  const first = () => document.querySelector("[data-first]");
+  function focusFirst() { const input = first(); if (input) { input.focus({ preventScroll: true }); input.select(); } }
+  const valves = () => [...document.querySelectorAll("[data-valve]")].filter(shown);
+  function walk(key) {
+    const all = valves(), now = all.find((v) => v.getAttribute("aria-current") === "true") || all[0];
+    if (!now) return;
+    let row = Number(now.dataset.row), column = Number(now.dataset.column);
+    if (key === "ArrowLeft") column -= 1;
+    if (key === "ArrowRight") column += 1;
+    if (key === "ArrowUp") row = 0;
+    if (key === "ArrowDown") row = 1;
+    const next = all.find((v) => Number(v.dataset.row) === row && Number(v.dataset.column) === column);
+    if (next && next !== now) next.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
+  }
+  document.addEventListener("keydown", (event) => {
+    if (!station() || event.ctrlKey || event.metaKey || event.altKey) return;
+    const input = event.target.closest?.("form[data-reading] input");
+    const typing = input && input.value !== input.defaultValue;
+    const free = !event.target.matches("input, select, textarea") || (input && !typing);
+    if (event.key.startsWith("Arrow") && free) { event.preventDefault(); walk(event.key); return; }
+    if (event.key.toLowerCase() === "z" && (!event.target.matches("input, select, textarea") || input)) {
+      event.preventDefault();
+      document.querySelector("form[data-takeback]")?.requestSubmit(document.querySelector("form[data-takeback] button"));
+      return;
+    }
+    if (event.key === "Enter" && input) {
+      // Enter goes to the next empty field of the valve; from the last one it records.
+      const fields = [...input.form.querySelectorAll("input[data-draft]")];
+      const next = fields.slice(fields.indexOf(input) + 1).find((field) => field.value.trim() === "");
+      if (next) { event.preventDefault(); next.focus(); next.select(); }
+    }
+  });
+  document.addEventListener("click", (event) => {
+    const key = event.target.closest("[data-blade]");
+    if (!key) return;
+    const keys = [...document.querySelectorAll("[data-blade]")];
+    const set = (name, value) => { const input = document.getElementById(name); if (input) { input.value = value; input.dispatchEvent(new Event("input", { bubbles: true })); } };
+    const next = keys[keys.indexOf(key) + 1];
+    set("goes", key.dataset.blade);
+    if (next) set("stops", next.dataset.blade);
+    keys.forEach((each) => each.classList.remove("goes", "stops"));
+    key.classList.add("goes");
+    next?.classList.add("stops");
+  });
+  document.addEventListener("htmx:after:swap", (event) => {
+    if (!station()) return;
+    const source = event.detail.ctx?.sourceElement;
+    if (source?.closest?.("[data-lash]") || source?.matches?.("[data-valve], form[data-reading], form[data-takeback], form[data-step]")) {
+      const wrong = document.querySelector("form[data-reading] [aria-invalid]");
+      if (wrong) { wrong.focus(); wrong.select(); } else if (first()) focusFirst(); else document.getElementById("bench").focus();
+    }
+  });
+  document.addEventListener("DOMContentLoaded", () => { if (station() && window.innerWidth > 700) focusFirst(); });
+})();

@@ -1,0 +1,47 @@
+// The bench: folding the ladder, opening the rail on a phone, keeping fields in step after a swap.
+(() => {
+  const folded = () => localStorage.getItem("ladder:" + (document.getElementById("station")?.getAttribute("aria-label") || ""));
+  function applyFold() {
+    const ladder = document.querySelector("[data-ladder]");
+    if (!ladder) return;
+    const kept = folded();
+    if (kept) ladder.classList.toggle("is-folded", kept === "folded");
+    const shut = ladder.classList.contains("is-folded");
+    const button = ladder.querySelector("[data-fold]");
+    button.textContent = shut ? "L opens" : "L folds";
+    button.setAttribute("aria-expanded", String(!shut));
+  }
+  function toggleFold() {
+    const ladder = document.querySelector("[data-ladder]");
+    if (!ladder) return;
+    const shut = ladder.classList.toggle("is-folded");
+    localStorage.setItem("ladder:" + document.getElementById("station").getAttribute("aria-label"), shut ? "folded" : "open");
+    applyFold();
+  }
+  const typing = (target) => target.matches("input:not([type=checkbox]):not([type=radio]), select, textarea");
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-fold]")) toggleFold();
+    const menu = event.target.closest("[data-rail-toggle]");
+    if (menu) {
+      const open = document.getElementById("rail").classList.toggle("is-open");
+      menu.setAttribute("aria-expanded", String(open));
+    }
+    if (event.target.closest("[data-print]")) window.print();
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.key.toLowerCase() === "l" && !typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) toggleFold();
+  });
+  // A morph leaves typed text in a field whose kept value did not change, and a select at its old choice: set them right.
+  function inStep() {
+    for (const input of document.querySelectorAll("[data-draft]")) {
+      if (input !== document.activeElement && input.dataset.pending !== "1") input.value = input.defaultValue;
+    }
+    for (const select of document.querySelectorAll(".field select")) {
+      const kept = [...select.options].find((option) => option.defaultSelected);
+      if (kept && select !== document.activeElement) select.value = kept.value;
+    }
+    applyFold();
+  }
+  document.addEventListener("htmx:after:swap", inStep);
+  document.addEventListener("DOMContentLoaded", applyFold);
+})();

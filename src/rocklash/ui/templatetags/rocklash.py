@@ -1,0 +1,66 @@
+"""Template tags: marks, icons and figures. Registered as built-ins, so that no template loads them."""
+
+from django import template
+from django.utils.safestring import SafeString, mark_safe
+
+from valvetrain.quantities import Kind, System, show, unit_symbol
+
+register = template.Library()
+
+_VERDICT = {
+    "holds": '<circle class="m-cur" cx="8" cy="8" r="7.2"/><path class="m-tick" d="M4.6 8.3l2.4 2.4 4.6-5"/>',
+    "slim": '<path class="s-cur" d="M8 1l7 7-7 7-7-7z"/><path class="m-cur" d="M1 8h14l-7 7z"/>',
+    "short": '<path class="m-cur" d="M1 2h14L8 15z"/><path class="m-tick" d="M4.5 5.6h7"/>',
+    "unproven": '<rect class="m-unproven" x="1.5" y="1.5" width="13" height="13"/><circle class="m-cur" cx="8" cy="8" r="2.2"/>',
+    "in range": '<circle class="m-cur" cx="8" cy="8" r="7.2"/><path class="m-tick" d="M4.6 8.3l2.4 2.4 4.6-5"/>',
+    "tight": '<path class="m-cur" d="M1 2h14L8 15z"/>',
+    "loose": '<path class="m-cur" d="M1 14h14L8 1z"/>',
+    "undecided": '<rect class="m-unproven" x="1.5" y="1.5" width="13" height="13"/><circle class="m-cur" cx="8" cy="8" r="2.2"/>',
+}
+_CSS = {"in range": "v-holds", "tight": "v-short", "loose": "v-short", "undecided": "v-unproven"}
+_STATE = {
+    "done": '<rect class="st-cur" width="10" height="10"/>',
+    "work": '<rect class="st-o" x=".7" y=".7" width="8.6" height="8.6"/><path class="st-cur" d="M0 10V0l10 10z"/>',
+    "none": '<rect class="st-d" x=".7" y=".7" width="8.6" height="8.6"/>',
+    "waits": '<path class="st-cur" d="M1 0h3v10H1zM6 0h3v10H6z"/>',
+}
+
+
+@register.simple_tag
+def verdict(word: str, text: str = "") -> SafeString:
+    """A verdict as shape, word and colour, always all three."""
+    css = _CSS.get(word, f"v-{word}")
+    return mark_safe(f'<span class="verdict {css}"><svg viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg>{text or word}</span>')  # noqa: S308  (fixed shapes; words come from enumerations)
+
+
+@register.simple_tag
+def verdict_shape(word: str) -> SafeString:
+    """Only the shape, where the word stands beside it anyway."""
+    return mark_safe(f'<span class="verdict {_CSS.get(word, "v-" + word)}"><svg viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg></span>')  # noqa: S308
+
+
+@register.simple_tag
+def state_mark(state: str) -> SafeString:
+    """The mark of a station's state."""
+    return mark_safe(f'<svg viewBox="0 0 10 10" aria-hidden="true">{_STATE[state]}</svg>')  # noqa: S308
+
+
+@register.simple_tag
+def quantity(value: float, kind: str, system: str, decimals: int | None = None) -> str:
+    """An SI value with its unit in the person's system."""
+    return f"{show(value, Kind(kind), System(system), decimals)} {unit_symbol(Kind(kind), System(system))}".strip()
+
+
+@register.simple_tag
+def other_quantity(value: float, kind: str, system: str) -> str:
+    """The same value in the other system; empty where both are alike."""
+    other = System.METRIC if system == System.INCH else System.INCH
+    if unit_symbol(Kind(kind), other) == unit_symbol(Kind(kind), System(system)):
+        return ""
+    return f"{show(value, Kind(kind), other)} {unit_symbol(Kind(kind), other)}"
+
+
+@register.filter
+def points(pairs: list[tuple[float, float]]) -> str:
+    """Points of a polygon."""
+    return " ".join(f"{x},{y}" for x, y in pairs)

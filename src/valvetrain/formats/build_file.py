@@ -1,0 +1,242 @@
+"""The build file: open, versioned JSON with a JSON Schema. A figure is `{"value": 37.2, "unit": "mm", "basis": "measured"}`.
+
+Unknown figures are left out; reading fills nothing in, the studies estimate. Writing gives metric shop units.
+"""
+
+import json
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from valvetrain.errors import BuildFileError, QuantityError
+from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
+from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
+from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.quantities import Kind, System, from_unit, in_unit, shown_unit
+
+FORMAT = "rocklash.build/1"
+_ANY_SIZE = 2_000_000  # characters; a build of 32 valves is about 60,000
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class FigureDocument(_Strict):
+    """One figure. `spread` is in the same unit, k = 2; without it the spread usual for the basis is taken."""
+
+    value: float
+    unit: str = ""
+    spread: Annotated[float, Field(ge=0)] | None = None
+    basis: Basis = Basis.CARD
+
+
+Figures = dict[str, FigureDocument]
+
+
+class PartDocument(_Strict):
+    """A part by name with what is known of it."""
+
+    name: str = ""
+    figures: Figures = {}
+
+
+class SideDocument(_Strict):
+    """One side of a set-up. `springs` outer first."""
+
+    cam: PartDocument = PartDocument()
+    valve: PartDocument = PartDocument()
+    retainer: PartDocument = PartDocument()
+    keepers: PartDocument = PartDocument()
+    follower: PartDocument = PartDocument()
+    shim: PartDocument = PartDocument()
+    springs: Annotated[list[PartDocument], Field(min_length=1, max_length=3)] = [PartDocument()]
+    fit: Figures = {}
+
+
+class SetupDocument(_Strict):
+    """The parts of both sides."""
+
+    intake: SideDocument = SideDocument()
+    exhaust: SideDocument = SideDocument()
+
+
+class EngineDocument(_Strict):
+    """Make-up and figures of the engine."""
+
+    cylinders: Annotated[int, Field(ge=1, le=8)]
+    valves_per_side: Annotated[int, Field(ge=1, le=3)] = 2
+    gear: Gear
+    follower: Follower
+    adjuster: Adjuster
+    figures: Figures = {}
+
+
+class ValveDocument(_Strict):
+    """Where a valve sits; `deviation` is how much higher than its side's figure the spring stands."""
+
+    name: str
+    side: Side
+    cylinder: Annotated[int, Field(ge=1, le=8)]
+    deviation: FigureDocument | None = None
+
+
+class BuildDocument(_Strict):
+    """A whole build file."""
+
+    format: Literal["rocklash.build/1"]
+    name: str
+    use: Use = Use.STREET
+    engine: EngineDocument
+    goal: Figures = {}
+    valves: list[ValveDocument] = []
+    stock: SetupDocument = SetupDocument()
+    proposed: SetupDocument | None = None
+
+
+def schema() -> dict[str, object]:
+    """The JSON Schema (draft 2020-12) of the build file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT} | BuildDocument.model_json_schema()
+
+
+def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:
+    try:
+        unit = document.unit or shown_unit(kind.kind, System.METRIC)
+        value = from_unit(document.value, kind.kind, unit)
+        kind.check(value)
+        zero = from_unit(0.0, kind.kind, unit)
+        spread = None if document.spread is None else from_unit(document.spread, kind.kind, unit) - zero
+    except QuantityError as error:
+        raise BuildFileError(f"{where}.{kind.key}: {error}") from error
+    return Figure(value, usual_spread(kind, value, document.basis) if spread is None else spread, document.basis)
+
+
+def usual_spread(kind: FigureKind, value: float, basis: Basis) -> float:
+    """Spread (k = 2, SI) to take when none is stated. Source: judgement, see the catalogue."""
+    share = {Basis.MEASURED: kind.measured_spread, Basis.CARD: kind.card_spread, Basis.ESTIMATE: max(3 * kind.card_spread, 0.1)}
+    return abs(value) * share[basis]
+
+
+def _figures(documents: Figures, owner: Owner, where: str) -> FigureMap:
+    found = {}
+    for key, document in documents.items():
+        kind = FIGURES.get((owner, key))
+        if kind is None:
+            known = ", ".join(name for place, name in FIGURES if place is owner)
+            raise BuildFileError(f"{where}.{key} is not a figure of {owner}. Known are: {known}.")
+        found[key] = _figure(document, kind, where)
+    return found
+
+
+_PARTS = (Owner.CAM, Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
+
+
+def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
+    return PartRecord(document.name, _figures(document.figures, owner, where))
+
+
+def _side(document: SideDocument, where: str) -> SideRecord:
+    given = {owner: _part(getattr(document, owner.value), owner, f"{where}.{owner}") for owner in _PARTS}
+    return SideRecord(
+        parts={owner: part for owner, part in given.items() if part.name or part.figures},
+        springs=tuple(_part(spring, Owner.SPRING, f"{where}.springs[{n}]") for n, spring in enumerate(document.springs)),
+        fit=_figures(document.fit, Owner.FIT, f"{where}.fit"),
+    )
+
+
+def _position(document: ValveDocument, number: int) -> ValvePosition:
+    deviation = 0.0
+    if document.deviation:
+        try:
+            deviation = from_unit(document.deviation.value, Kind.LENGTH, document.deviation.unit or "mm")
+        except QuantityError as error:
+            raise BuildFileError(f"valves[{number}].deviation: {error}") from error
+    return ValvePosition(document.name, document.side, document.cylinder, deviation)
+
+
+def read(text: str) -> BuildRecord:
+    """Build record from the text of a build file. Raises BuildFileError naming place and trouble."""
+    if len(text) > _ANY_SIZE:
+        raise BuildFileError("This file is far too large to be a build file.")
+    try:
+        document = BuildDocument.model_validate(json.loads(text))
+    except json.JSONDecodeError as error:
+        raise BuildFileError(f"This is not JSON: line {error.lineno}, column {error.colno}: {error.msg}.") from error
+    except RecursionError as error:
+        raise BuildFileError("This is nested too deeply to be a build file.") from error
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(str(step) for step in first["loc"]) or "the file"
+        raise BuildFileError(f"{where}: {first['msg']}.") from error
+    engine = document.engine
+    followers, adjusters = FITTING[engine.gear]
+    if engine.follower not in followers or engine.adjuster not in adjusters:
+        fit = f"followers {', '.join(followers)}; adjusters {', '.join(adjusters)}"
+        raise BuildFileError(f"engine: {engine.follower} with {engine.adjuster} does not go with {engine.gear}. It takes {fit}.")
+    proposed = document.proposed or document.stock
+    return BuildRecord(
+        name=document.name,
+        kind=EngineKind(engine.cylinders, engine.valves_per_side, engine.gear, engine.follower, engine.adjuster),
+        engine=_figures(engine.figures, Owner.ENGINE, "engine.figures"),
+        goal=_figures(document.goal, Owner.GOAL, "goal"),
+        use=document.use,
+        positions=tuple(_position(valve, number) for number, valve in enumerate(document.valves)),
+        stock={side: _side(getattr(document.stock, side.value), f"stock.{side}") for side in Side},
+        proposed={side: _side(getattr(proposed, side.value), f"proposed.{side}") for side in Side},
+    )
+
+
+def _rounded(value: float) -> float:
+    return float(f"{value:.9g}")
+
+
+def _dump_figures(figures: FigureMap, owner: Owner) -> Figures:
+    dumped = {}
+    for key, figure in figures.items():
+        kind = FIGURES[owner, key].kind
+        unit = shown_unit(kind, System.METRIC)
+        value, zero = in_unit(figure.value, kind, unit), in_unit(0.0, kind, unit)
+        spread = in_unit(figure.spread, kind, unit) - zero
+        dumped[key] = FigureDocument(value=_rounded(value), unit=unit, spread=_rounded(spread), basis=figure.basis)
+    return dumped
+
+
+def _dump_side(record: SideRecord) -> SideDocument:
+    parts = {
+        owner.value: PartDocument(name=part.name, figures=_dump_figures(part.figures, owner)) for owner, part in record.parts.items()
+    }
+    springs = [PartDocument(name=part.name, figures=_dump_figures(part.figures, Owner.SPRING)) for part in record.springs]
+    return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT))
+
+
+def write(record: BuildRecord) -> str:
+    """Text of the build file of a record; `read(write(r)) == r` but for rounding to nine digits."""
+    kind = record.kind
+    valves = [
+        ValveDocument(
+            name=place.name,
+            side=place.side,
+            cylinder=place.cylinder,
+            deviation=FigureDocument(value=_rounded(place.deviation * 1000.0), unit="mm", basis=Basis.MEASURED) if place.deviation else None,
+        )
+        for place in record.positions
+    ]
+    document = BuildDocument(
+        format=FORMAT,
+        name=record.name,
+        use=record.use,
+        engine=EngineDocument(
+            cylinders=kind.cylinders,
+            valves_per_side=kind.valves_per_side,
+            gear=kind.gear,
+            follower=kind.follower,
+            adjuster=kind.adjuster,
+            figures=_dump_figures(record.engine, Owner.ENGINE),
+        ),
+        goal=_dump_figures(record.goal, Owner.GOAL),
+        valves=valves,
+        stock=SetupDocument(**{side.value: _dump_side(record.stock[side]) for side in Side}),
+        proposed=SetupDocument(**{side.value: _dump_side(record.proposed[side]) for side in Side}),
+    )
+    return document.model_dump_json(indent=1, exclude_none=True) + "\n"

@@ -1,0 +1,124 @@
+"""Every figure the product knows: its key, its owner, what it measures, and the bounds beyond which it is a slip.
+
+The bounds are wide (a karting single and a tractor both pass); they catch wrong units, not unusual engines. Source: judgement.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from valvetrain.errors import QuantityError
+from valvetrain.quantities import Kind, System, from_unit, show, unit_symbol
+
+
+class Owner(StrEnum):
+    """What a figure belongs to."""
+
+    ENGINE = "engine"
+    GOAL = "goal"
+    CAM = "cam"
+    VALVE = "valve"
+    RETAINER = "retainer"
+    KEEPERS = "keepers"
+    FOLLOWER = "follower"
+    SHIM = "shim"
+    SPRING = "spring"
+    FIT = "fit"
+
+
+@dataclass(frozen=True)
+class FigureKind:
+    """One kind of figure; `low` and `high` are SI. `card_spread`/`measured_spread` are shares of the value (k = 2)."""
+
+    key: str
+    owner: Owner
+    label: str
+    kind: Kind
+    low: float
+    high: float
+    card_spread: float
+    measured_spread: float
+    hint: str = ""
+
+    def check(self, value: float, system: System = System.METRIC) -> None:
+        """Raise QuantityError with a sentence when the SI value lies outside the bounds."""
+        if not self.low <= value <= self.high:
+            unit = unit_symbol(self.kind, system)
+            given, low, high = (show(number, self.kind, system) for number in (value, self.low, self.high))
+            raise QuantityError(
+                f"{self.label}: {given} {unit} cannot be; it lies between {low} and {high} {unit}. Is the unit right?".replace("  ", " ")
+            )
+
+
+def _rows() -> tuple[FigureKind, ...]:
+    length, mass, force, rate = Kind.LENGTH, Kind.MASS, Kind.FORCE, Kind.RATE
+    rows: list[FigureKind] = []
+
+    def add(owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, *spreads: float, hint: str = "") -> None:
+        si = (from_unit(low, kind, unit), from_unit(high, kind, unit))
+        rows.append(FigureKind(key, owner, label, kind, *si, *spreads, hint=hint))
+
+    e, g, c, v, s, f = Owner.ENGINE, Owner.GOAL, Owner.CAM, Owner.VALVE, Owner.SPRING, Owner.FIT
+    add(e, "bore", "Bore", length, "mm", 20, 200, 0.001, 0.0005)
+    add(e, "stroke", "Stroke", length, "mm", 15, 200, 0.001, 0.0005)
+    add(e, "rod_length", "Connecting rod", length, "mm", 40, 400, 0.002, 0.001, hint="centre to centre")
+    add(e, "compression", "Compression ratio", Kind.NUMBER, "", 4, 20, 0.02, 0.01)
+    add(e, "idle", "Idle", Kind.SPEED, "rpm", 300, 4000, 0.05, 0.02)
+    add(e, "peak", "Power peak, stock", Kind.SPEED, "rpm", 1500, 25000, 0.03, 0.01)
+    add(e, "limiter", "Limiter, stock", Kind.SPEED, "rpm", 2000, 25000, 0.01, 0.01)
+    for side in ("intake", "exhaust"):
+        add(e, f"clearance_{side}_least", f"{side.capitalize()} clearance, least", length, "mm", 0.0, 1.5, 0.0, 0.0)
+        add(e, f"clearance_{side}_most", f"{side.capitalize()} clearance, most", length, "mm", 0.01, 1.5, 0.0, 0.0)
+    add(e, "shim_step", "Shim sizes on sale, step", length, "mm", 0.005, 0.5, 0.0, 0.0)
+    add(e, "shim_thinnest", "Thinnest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
+    add(e, "shim_thickest", "Thickest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
+    add(e, "rocker_ratio", "Ratio, valve to blade", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="valve motion over motion where the blade is")
+    add(e, "screw_pitch", "Adjuster thread pitch", length, "mm", 0.2, 2, 0.0, 0.0)
+    add(g, "goal_rpm", "Hold", Kind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
+    add(g, "over_rev", "Survive", Kind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
+    add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
+    add(g, "back_pressure", "Back pressure", Kind.PRESSURE, "bar", 0, 6, 0.3, 0.05, hint="gauge, mean, at the exhaust port")
+    add(g, "pulse_factor", "Exhaust pulse over mean", Kind.NUMBER, "", 1, 4, 0.2, 0.1)
+    add(g, "reserve", "Reserve over the goal", Kind.NUMBER, "", 0, 0.5, 0.0, 0.0, hint="0.10 is 10 %: real trains let go before a rigid one")
+    for side in ("intake", "exhaust"):
+        add(g, f"seat_force_{side}", f"{side.capitalize()} force kept on the seat", force, "N", 10, 2000, 0.05, 0.05)
+    add(g, "coil_bind_limit", "Coil bind, at least", length, "mm", 0.2, 5, 0.0, 0.0)
+    add(g, "retainer_limit", "Retainer to seal, at least", length, "mm", 0.2, 5, 0.0, 0.0)
+    add(g, "piston_speed_limit", "Piston speed, at most", Kind.VELOCITY, "m/s", 8, 35, 0.0, 0.0)
+    add(g, "interval", "Between checks", Kind.DURATION, "h", 1, 5000, 0.0, 0.0)
+    add(c, "lift", "Lift at the valve", length, "mm", 1, 25, 0.01, 0.003, hint="without clearance taken off")
+    add(c, "height_1", "Duration stated at", length, "mm", 0.03, 8, 0.0, 0.0, hint="lift at the valve, before clearance")
+    add(c, "duration_1", "Duration there", Kind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
+    add(c, "height_2", "A second height", length, "mm", 0.03, 8, 0.0, 0.0)
+    add(c, "duration_2", "Duration there, second", Kind.ANGLE, "deg", 60, 400, 0.008, 0.004)
+    add(c, "lobe_centre", "Lobe centre", Kind.ANGLE, "deg", 60, 160, 0.01, 0.005, hint="crank degrees from overlap TDC")
+    add(c, "ramp_velocity", "Ramp velocity", Kind.RAMP, "mm/deg", 0.002, 0.08, 0.3, 0.1, hint="per degree of cam")
+    add(v, "head_diameter", "Head diameter", length, "mm", 10, 80, 0.005, 0.001)
+    add(v, "seat_width", "Seat width", length, "mm", 0.4, 4, 0.15, 0.1)
+    add(v, "stem_diameter", "Stem diameter", length, "mm", 3, 15, 0.005, 0.002)
+    add(v, "mass", "Mass", mass, "g", 4, 400, 0.03, 0.005)
+    for owner, high in ((Owner.RETAINER, 100), (Owner.KEEPERS, 40), (Owner.FOLLOWER, 600), (Owner.SHIM, 40)):
+        hint = "moving with the valve" if owner is not Owner.FOLLOWER else "at the valve: a rocker or push-rod counts with its ratio squared"
+        add(owner, "mass", "Mass", mass, "g", 0.1, high, 0.03, 0.01, hint=hint)
+    add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
+    add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")
+    add(s, "load_height", "at a height of", length, "mm", 10, 120, 0.0, 0.0)
+    add(s, "solid_height", "Solid height", length, "mm", 6, 90, 0.015, 0.005)
+    add(s, "mass", "Mass", mass, "g", 2, 300, 0.03, 0.01)
+    add(s, "wire_diameter", "Wire", length, "mm", 1, 8, 0.01, 0.005)
+    add(s, "mean_diameter", "Mean coil diameter", length, "mm", 6, 60, 0.01, 0.005)
+    add(s, "total_coils", "Coils, all", Kind.NUMBER, "", 3, 25, 0.02, 0.01)
+    add(s, "free_length", "Free length", length, "mm", 15, 150, 0.005, 0.003)
+    add(f, "installed_height", "Installed height", length, "mm", 12, 110, 0.008, 0.003, hint="seat to retainer, no added shim, valve shut")
+    add(f, "inner_step", "Inner seat higher by", length, "mm", -5, 10, 0.05, 0.03)
+    add(f, "spring_shim", "Spring shim added", length, "mm", 0, 6, 0.0, 0.01)
+    add(f, "retainer_to_seal", "Retainer to seal, shut", length, "mm", 1, 40, 0.03, 0.01)
+    add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)
+    return tuple(rows)
+
+
+FIGURES: dict[tuple[Owner, str], FigureKind] = {(row.owner, row.key): row for row in _rows()}
+
+
+def of_owner(owner: Owner) -> tuple[FigureKind, ...]:
+    """The figures of one owner, in the order in which a person gives them."""
+    return tuple(row for row in FIGURES.values() if row.owner is owner)

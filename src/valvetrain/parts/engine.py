@@ -1,0 +1,92 @@
+"""What an engine is made of, and where its valves sit."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Side(StrEnum):
+    """The two sides of a head."""
+
+    INTAKE = "intake"
+    EXHAUST = "exhaust"
+
+
+class Gear(StrEnum):
+    """Where the camshafts are and what they move."""
+
+    DOHC = "dohc"
+    OHC = "ohc"
+    PUSH_ROD = "push_rod"
+    SIDE_VALVE = "side_valve"
+
+
+class Follower(StrEnum):
+    """What rides on the lobe."""
+
+    BUCKET = "bucket"
+    FINGER = "finger"
+    ROCKER = "rocker"
+    TAPPET = "tappet"
+
+
+class Adjuster(StrEnum):
+    """What sets the clearance."""
+
+    SHIM_UNDER = "shim_under"
+    SHIM_OVER = "shim_over"
+    SHIM_ON_STEM = "shim_on_stem"
+    SCREW = "screw"
+    LASH_CAP = "lash_cap"
+    STEM_GRIND = "stem_grind"
+    HYDRAULIC = "hydraulic"
+
+
+SHIMMED = frozenset({Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.LASH_CAP})
+
+# Which follower and adjuster go with which gear; the first of each is the usual one. Source: trade.
+FITTING: dict[Gear, tuple[tuple[Follower, ...], tuple[Adjuster, ...]]] = {
+    Gear.DOHC: (
+        (Follower.BUCKET, Follower.FINGER),
+        (Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.SCREW, Adjuster.HYDRAULIC),
+    ),
+    Gear.OHC: (
+        (Follower.ROCKER, Follower.BUCKET, Follower.FINGER),
+        (Adjuster.SCREW, Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.HYDRAULIC),
+    ),
+    Gear.PUSH_ROD: ((Follower.ROCKER,), (Adjuster.SCREW, Adjuster.LASH_CAP, Adjuster.HYDRAULIC)),
+    Gear.SIDE_VALVE: ((Follower.TAPPET,), (Adjuster.STEM_GRIND, Adjuster.SCREW)),
+}
+
+
+class Use(StrEnum):
+    """What the engine is for; sets the default limits."""
+
+    TRAIL = "trail"
+    STREET = "street"
+    ROAD_RACE = "road_race"
+    DRAG = "drag"
+    MOTOCROSS = "motocross"
+    ENDURANCE = "endurance"
+    WORK = "work"
+    RESCUE = "rescue"
+
+
+@dataclass(frozen=True)
+class ValvePosition:
+    """One valve's place; `deviation` (m) is how much higher than the side's figure this valve's spring stands."""
+
+    name: str
+    side: Side
+    cylinder: int
+    deviation: float = 0.0
+
+
+@dataclass(frozen=True)
+class EngineKind:
+    """The make-up that estimates are drawn from."""
+
+    cylinders: int
+    valves_per_side: int
+    gear: Gear
+    follower: Follower
+    adjuster: Adjuster

@@ -1,0 +1,39 @@
+"""What a shop knows of a build, with gaps: the form in which builds enter the core, from a file or from records."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
+from valvetrain.parts.figure import FigureMap
+
+
+@dataclass(frozen=True)
+class PartRecord:
+    """A part by name with the figures known of it, keyed as in the catalogue."""
+
+    name: str = ""
+    figures: FigureMap = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SideRecord:
+    """The parts on one side of a set-up; `springs` outer first; `fit` holds installed height and the like."""
+
+    parts: Mapping[Owner, PartRecord] = field(default_factory=dict)
+    springs: tuple[PartRecord, ...] = (PartRecord(),)
+    fit: FigureMap = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class BuildRecord:
+    """A build: engine, goal, stock and proposed set-ups, and where the valves sit."""
+
+    name: str
+    kind: EngineKind
+    engine: FigureMap
+    goal: FigureMap
+    use: Use
+    positions: tuple[ValvePosition, ...]
+    stock: Mapping[Side, SideRecord]
+    proposed: Mapping[Side, SideRecord]

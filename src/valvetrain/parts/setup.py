@@ -1,0 +1,67 @@
+"""A complete, assessable valve train: every figure is there, known or estimated."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
+from valvetrain.parts.figure import Figure
+from valvetrain.parts.lift_curve import CamCard
+from valvetrain.parts.spring import PackedSpring
+
+
+@dataclass(frozen=True)
+class TrainSide:
+    """One side of the head. `masses` maps part names to the moving mass of each (kg), springs not included.
+
+    `lift`, `duration` repeat the card's with their spread; `shape` (about 1) carries how well the flank's form is known.
+    `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut.
+    """
+
+    side: Side
+    cam: CamCard
+    lift: Figure
+    duration: Figure
+    shape: Figure
+    masses: Mapping[str, Figure]
+    springs: tuple[PackedSpring, ...]
+    installed_height: Figure
+    spring_shim: Figure
+    retainer_to_seal: Figure
+    clearance: Figure
+    head_diameter: Figure
+    seat_width: Figure
+    stem_diameter: Figure
+    positions: tuple[ValvePosition, ...]
+
+
+@dataclass(frozen=True)
+class Setup:
+    """An engine with one set of valve-train parts in it."""
+
+    kind: EngineKind
+    stroke: Figure
+    sides: Mapping[Side, TrainSide]
+
+
+@dataclass(frozen=True)
+class Goal:
+    """What the engine shall do. Speeds in rev/s, pressures gauge Pa, forces N, lengths m, piston speed m/s.
+
+    `seat_force` per side is the force that must be left on the seat beyond the gas load; where it was taken from the stock
+    springs, `seat_reference` holds those, so that an error of their load is not held against themselves. `origin` maps a limit's key to
+    where it comes from; a limit that is not in it is the trade's (source: trade).
+    """
+
+    goal_rpm: float
+    over_rev: float
+    boost: Figure
+    back_pressure: Figure
+    pulse_factor: Figure
+    reserve: float
+    seat_force: Mapping[Side, Figure]
+    coil_bind_limit: float
+    retainer_limit: float
+    piston_speed_limit: float
+    use: Use = Use.STREET
+    seat_reference: Mapping[Side, tuple[PackedSpring, ...]] = field(default_factory=dict)
+    origin: Mapping[str, str] = field(default_factory=dict)

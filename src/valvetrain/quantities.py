@@ -1,0 +1,267 @@
+"""Quantities as people type and read them, and the unit types the core speaks.
+
+Inside the core everything is an SI float. Text becomes SI here and nowhere else,
+SI becomes text here and nowhere else.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cache
+from typing import Annotated
+
+import pint
+
+from valvetrain.errors import QuantityError
+
+# Unit types: `Annotated` keeps them plain floats while the formula contract test can read the dimension.
+Metre = Annotated[float, "m"]
+Kilogram = Annotated[float, "kg"]
+Newton = Annotated[float, "N"]
+NewtonPerMetre = Annotated[float, "N/m"]
+Pascal = Annotated[float, "Pa"]
+PerSecond = Annotated[float, "1/s"]
+Hertz = Annotated[float, "1/s"]
+MetrePerSecond = Annotated[float, "m/s"]
+SquareMetre = Annotated[float, "m**2"]
+KilogramPerCubicMetre = Annotated[float, "kg/m**3"]
+KilogramSquareMetre = Annotated[float, "kg*m**2"]
+Radian = Annotated[float, ""]
+MetrePerRadian = Annotated[float, "m"]
+MetrePerSquareRadian = Annotated[float, "m"]
+Ratio = Annotated[float, ""]
+
+
+class Kind(StrEnum):
+    """What a field asks for; decides which units are accepted and shown."""
+
+    LENGTH = "length"
+    MASS = "mass"
+    FORCE = "force"
+    RATE = "spring rate"
+    PRESSURE = "pressure"
+    SPEED = "engine speed"
+    ANGLE = "angle"
+    VELOCITY = "velocity"
+    RAMP = "ramp velocity"
+    TORQUE = "torque"
+    STRESS = "stress"
+    DURATION = "running time"
+    TEMPERATURE = "temperature"
+    NUMBER = "number"
+
+
+class System(StrEnum):
+    """The two unit systems a person can choose between."""
+
+    METRIC = "metric"
+    INCH = "inch"
+
+
+# kind -> (SI unit of the core, shown unit and decimals in the metric and in the inch system, example)
+_SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
+    Kind.LENGTH: ("m", ("mm", 2), ("in", 4), "0.15, 0.15 mm, .006 in or 6 thou"),
+    Kind.MASS: ("kg", ("g", 1), ("oz", 3), "36.4, 36.4 g or 1.28 oz"),
+    Kind.FORCE: ("N", ("N", 0), ("lbf", 1), "178, 178 N, 40 lbf or 18 kgf"),
+    Kind.RATE: ("N/m", ("N/mm", 1), ("lbf/in", 0), "38.4, 38.4 N/mm or 219 lbf/in"),
+    Kind.PRESSURE: ("Pa", ("bar", 2), ("psi", 1), "0.6, 0.6 bar, 9 psi or 60 kPa"),
+    Kind.SPEED: ("1/s", ("rpm", 0), ("rpm", 0), "8400 or 8,400 rpm"),
+    Kind.ANGLE: ("rad", ("deg", 1), ("deg", 1), "252 or 252 deg"),
+    Kind.VELOCITY: ("m/s", ("m/s", 1), ("ft/s", 0), "22, 22 m/s or 72 ft/s"),
+    Kind.RAMP: ("m/rad", ("mm/deg", 4), ("in/deg", 5), "0.018 or .0007 in/deg"),
+    Kind.TORQUE: ("N*m", ("N*m", 1), ("lbf*ft", 1), "12, 12 Nm or 8.7 ft-lb"),
+    Kind.STRESS: ("Pa", ("MPa", 0), ("ksi", 0), "900, 900 MPa or 130 ksi"),
+    Kind.DURATION: ("s", ("h", 0), ("h", 0), "150 or 150 h"),
+    Kind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
+    Kind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
+}
+
+_SYMBOL = {"deg": "°", "degC": "°C", "degF": "°F", "N*m": "N m", "lbf*ft": "lbf ft", "mm/deg": "mm/°", "in/deg": "in/°"}
+
+# What people write -> what pint reads. Keys are lower case without blanks, dots and dashes.
+_ALIASES: dict[str, str] = {
+    "": "", "mm": "mm", "cm": "cm", "m": "m", "um": "um", "µm": "um", "μm": "um", "micron": "um",
+    "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou",
+    "tenths": "thou/10", "ft": "ft",
+    "g": "g", "gram": "g", "grams": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb",
+    "n": "N", "kn": "kN", "lbf": "lbf", "kgf": "kgf", "kp": "kgf", "dan": "daN",
+    "n/mm": "N/mm", "n/m": "N/m", "kn/m": "kN/m", "lbf/in": "lbf/in", "lb/in": "lbf/in", "lbs/in": "lbf/in",
+    "kg/mm": "kgf/mm", "kgf/mm": "kgf/mm",
+    "bar": "bar", "mbar": "mbar", "psi": "psi", "kpa": "kPa", "mpa": "MPa", "pa": "Pa", "hpa": "hPa",
+    "inhg": "inHg", "kg/cm2": "kgf/cm**2", "kgf/cm2": "kgf/cm**2", "atm": "atm", "ksi": "ksi", "gpa": "GPa",
+    "rpm": "rpm", "r/min": "rpm", "1/min": "rpm", "u/min": "rpm", "rev/min": "rpm",
+    "deg": "deg", "degrees": "deg", "°": "deg", "rad": "rad",
+    "m/s": "m/s", "ft/s": "ft/s", "fps": "ft/s", "mm/deg": "mm/deg", "mm/°": "mm/deg", "in/deg": "in/deg",
+    "in/°": "in/deg", "nm": "N*m", "ftlb": "lbf*ft", "ftlbf": "lbf*ft", "lbft": "lbf*ft", "lbfft": "lbf*ft",
+    "inlb": "lbf*in", "inlbf": "lbf*in", "lbin": "lbf*in", "lbfin": "lbf*in", "kgm": "kgf*m", "kgfm": "kgf*m",
+    "h": "h", "hr": "h", "hrs": "h", "hours": "h", "min": "min", "c": "degC", "°c": "degC", "degc": "degC",
+    "f": "degF", "°f": "degF", "degf": "degF", "k": "K",
+}  # fmt: skip
+
+# In a force field the scales and spring testers of the trade say lb and kg and mean force.
+_KIND_ALIASES: dict[Kind, dict[str, str]] = {
+    Kind.FORCE: {"lb": "lbf", "lbs": "lbf", "#": "lbf", "kg": "kgf"},
+    Kind.TORQUE: {"nm": "N*m"},
+    Kind.ANGLE: {"c": "", "f": ""},
+}
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A quantity together with what the person wrote.
+
+    `value` is SI, `unit` the unit it was read in (pint spelling), `text` the text as typed.
+    """
+
+    value: float
+    unit: str
+    text: str
+
+
+@cache
+def _registry() -> pint.UnitRegistry[float]:
+    # force_ndarray_like off and cached: building a registry costs 0.3 s, so it is made on first use only.
+    return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+
+
+@cache
+def _to_si(unit: str, kind: Kind) -> tuple[float, float]:
+    """Return (factor, offset) so that si = factor * value + offset; raises QuantityError across kinds."""
+    si = _SHOWN[kind][0]
+    if unit == "?":
+        raise QuantityError("unknown unit")
+    if unit == si == "":
+        return 1.0, 0.0
+    registry = _registry()
+    if kind is Kind.SPEED:  # an rpm counts revolutions; the core's engine speed is rev/s, not rad/s
+        if unit != "rpm":
+            raise QuantityError(f"an engine speed is given in rpm, not in {unit or 'nothing'}")
+        return 1.0 / 60.0, 0.0
+    try:
+        one = registry.Quantity(1.0, unit).to(si).magnitude
+        zero = registry.Quantity(0.0, unit).to(si).magnitude
+    except (pint.DimensionalityError, pint.UndefinedUnitError) as error:
+        raise QuantityError(str(error)) from error
+    return float(one - zero), float(zero)
+
+
+_NUMBER = re.compile(r"^[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?")
+_FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ -]+)?(\d+)\s*/\s*(\d+)(?=\s*(?:in|inch|\"|″|ft|$))")
+_THOUSANDS = re.compile(r"^[+-]?[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?(?![\d,])")
+
+
+def _read_number(text: str, kind: Kind) -> tuple[float, str]:
+    """Split off the leading number; return it and the rest."""
+    fraction = _FRACTION.match(text) if kind in (Kind.LENGTH, Kind.NUMBER) else None
+    if fraction:
+        sign, whole, top, bottom = fraction.groups()
+        if int(bottom) == 0:
+            raise QuantityError(f"“{text}” divides by zero.")
+        value = int(whole or 0) + int(top) / int(bottom)
+        return (-value if sign == "-" else value), text[fraction.end() :]
+    thousands = _THOUSANDS.match(text)
+    if thousands:
+        number = thousands.group()
+        if kind is Kind.SPEED or number.count(",") > 1 or "." in number:
+            return float(number.replace(",", "")), text[thousands.end() :]
+        plain, point = number.replace(",", ""), number.replace(",", ".")
+        raise QuantityError(f"“{number}” can be read two ways. Write {plain} or {point}.")
+    match = _NUMBER.match(text)
+    if not match:
+        raise QuantityError(f"“{text}” is not {_article(kind)}. Write for example {example(kind)}.")
+    return float(match.group().replace(",", ".")), text[match.end() :]
+
+
+def _article(kind: Kind) -> str:
+    return f"{'an' if kind.value[0] in 'aeiou' else 'a'} {kind.value}"
+
+
+def parse(text: str, kind: Kind, system: System = System.METRIC) -> Typed:
+    """Read a quantity as typed: `.006`, `6 thou`, `0.15 mm`, `8,400`, `18 lb`, `9 psi`, `3/8 in`.
+
+    A bare number takes the unit that the field shows in the person's unit system.
+
+    Returns SI in `Typed.value` (engine speeds in rev/s). Raises QuantityError with a sentence for the person.
+
+    >>> round(parse("6 thou", Kind.LENGTH).value * 1000, 4)
+    0.1524
+    >>> parse("8,400", Kind.SPEED).value
+    140.0
+    """
+    cleaned = text.strip().replace("\N{MINUS SIGN}", "-").replace("\N{NO-BREAK SPACE}", " ").replace("\N{THIN SPACE}", " ")
+    if not cleaned:
+        raise QuantityError(f"Nothing is typed here. Write {_article(kind)}, for example {example(kind)}.")
+    if len(cleaned) > 40:
+        raise QuantityError(f"That is too long for {_article(kind)}. Write for example {example(kind)}.")
+    number, rest = _read_number(cleaned, kind)
+    if not math.isfinite(number):
+        raise QuantityError(f"“{cleaned}” is too large to be {_article(kind)}.")
+    spelled = re.sub(r"[\s.·-]", "", rest.lower()).replace("²", "2")
+    if re.match(r"^[+-]?\d", rest.strip()):
+        raise QuantityError(f"“{cleaned}” holds two numbers. Write one, for example {example(kind)}.")
+    unit = shown_unit(kind, system) if not spelled else _KIND_ALIASES.get(kind, {}).get(spelled, _ALIASES.get(spelled, "?"))
+    try:
+        factor, offset = _to_si(unit, kind)
+    except QuantityError as error:
+        raise QuantityError(f"“{rest.strip()}” is not a unit of {_article(kind)}. Write for example {example(kind)}.") from error
+    if not math.isfinite(number * factor):
+        raise QuantityError(f"“{cleaned}” is too large to be {_article(kind)}.")
+    return Typed(value=number * factor + offset, unit=unit, text=text.strip())
+
+
+def example(kind: Kind) -> str:
+    """An example of what may be typed, for messages and hints."""
+    return _SHOWN[kind][3]
+
+
+def shown_unit(kind: Kind, system: System) -> str:
+    """The unit (pint spelling) in which a kind is shown and assumed in a system."""
+    return _SHOWN[kind][1 if system is System.METRIC else 2][0]
+
+
+def unit_symbol(kind: Kind, system: System) -> str:
+    """The unit as printed beside a number: `mm`, `lbf/in`, `°`."""
+    unit = shown_unit(kind, system)
+    return _SYMBOL.get(unit, unit)
+
+
+def in_unit(value: float, kind: Kind, unit: str) -> float:
+    """Convert an SI value into a named unit of the kind. Raises QuantityError across kinds."""
+    factor, offset = _to_si(unit, kind)
+    return (value - offset) / factor
+
+
+def from_unit(value: float, kind: Kind, unit: str) -> float:
+    """Convert a value in a named unit (people's or pint's spelling) into SI. Raises QuantityError across kinds."""
+    spelled = re.sub(r"\s", "", unit.lower())
+    factor, offset = _to_si(_KIND_ALIASES.get(kind, {}).get(spelled, _ALIASES.get(spelled, unit)), kind)
+    return value * factor + offset
+
+
+def show(value: float, kind: Kind, system: System = System.METRIC, decimals: int | None = None, *, difference: bool = False) -> str:
+    """Print an SI value in the system's unit, without the unit; minus is U+2212, rpm is grouped, inches drop the zero.
+
+    `difference=True` prints a spread or a margin, which has no zero offset (temperatures).
+
+    >>> show(0.000152, Kind.LENGTH, System.INCH)
+    '.0060'
+    >>> show(140.0, Kind.SPEED)
+    '8,400'
+    """
+    place = _SHOWN[kind][1 if system is System.METRIC else 2]
+    factor, offset = _to_si(place[0], kind)
+    number = (value - (0.0 if difference else offset)) / factor
+    digits = place[1] if decimals is None else decimals
+    text = f"{number:,.{digits}f}" if kind is Kind.SPEED else f"{number:.{digits}f}"
+    if float(text.replace(",", "")) == 0:
+        text = text.lstrip("-")
+    if place[0] == "in":
+        text = re.sub(r"^(-?)0\.", r"\1.", text)
+    return text.replace("-", "\N{MINUS SIGN}")
+
+
+def plain(value: float, kind: Kind, system: System = System.METRIC) -> str:
+    """Print an SI value for an input field: up to three decimals more than shown, no trailing zeros, plain minus."""
+    place = _SHOWN[kind][1 if system is System.METRIC else 2]
+    return f"{in_unit(value, kind, place[0]):.{place[1] + 2}f}".rstrip("0").rstrip(".") if place[1] + 2 else "0"

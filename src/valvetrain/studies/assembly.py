@@ -1,0 +1,153 @@
+"""From a record with gaps to complete set-ups and a complete goal."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from valvetrain.errors import ValveTrainError
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
+from valvetrain.parts.record import BuildRecord, SideRecord
+from valvetrain.parts.setup import Goal, Setup, TrainSide
+from valvetrain.parts.spring import PackedSpring, Spring, from_wire
+from valvetrain.studies import estimates
+from valvetrain.studies.side_figures import seat_load, weakest
+
+_WIRE_KEYS = frozenset({"wire_diameter", "mean_diameter", "total_coils", "free_length"})
+# How well a polynomial through so many card heights meets the real lobe's peak deceleration (k = 2). Source: judgement.
+_SHAPE_SPREAD = {1: 0.10, 2: 0.06}
+
+
+@dataclass(frozen=True)
+class CompletedSide:
+    """All figures of one side by owner, known and estimated, as a page shows them."""
+
+    parts: Mapping[Owner, FigureMap]
+    springs: tuple[FigureMap, ...]
+    fit: FigureMap
+
+
+@dataclass(frozen=True)
+class CompletedBuild:
+    """Everything that follows from a record without judging: figures with no gap left, set-ups and goal."""
+
+    engine: FigureMap
+    goal_figures: FigureMap
+    goal: Goal
+    stock: Setup
+    proposed: Setup
+    stock_sides: Mapping[Side, CompletedSide]
+    proposed_sides: Mapping[Side, CompletedSide]
+
+
+def spring_with_wire(known: FigureMap) -> FigureMap:
+    """Add what follows from the wire where card or tester are silent; what was read off a card or tester stays."""
+    if not known.keys() >= _WIRE_KEYS:
+        return known
+    computed = from_wire(known)
+    if "load" in known or "load_height" in known:
+        computed = {key: figure for key, figure in computed.items() if key not in {"load", "load_height"}}
+    return computed | dict(known)
+
+
+def _complete_side(
+    record: BuildRecord, side: Side, side_record: SideRecord, engine: FigureMap, stock: tuple[SideRecord, CompletedSide] | None
+) -> CompletedSide:
+    """Complete one side; a part that is the stock part keeps what was estimated for it there, so that a change elsewhere
+    does not move it."""
+    parts = estimates.complete_parts(record.kind, side, side_record, engine["bore"].value)
+    limiter = engine["limiter"].value
+    known_cam = side_record.parts[Owner.CAM].figures if Owner.CAM in side_record.parts else {}
+    parts[Owner.CAM] = estimates.complete_cam(side, known_cam, parts[Owner.VALVE]["head_diameter"].value, limiter)
+    if stock:
+        kept = {owner for owner in parts if stock[0].parts.get(owner) == side_record.parts.get(owner)}
+        parts |= {owner: dict(stock[1].parts[owner]) for owner in kept}
+    least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
+    aim = Figure((least.value + most.value) / 2, abs(most.value - least.value) / 2, max(least.basis, most.basis, key=list(Basis).index))
+    lift = parts[Owner.CAM]["lift"].value
+    fit = estimates.complete_fit((dict(stock[1].fit) if stock else {}) | dict(side_record.fit), lift, aim)
+    mass = sum(figures["mass"].value for owner, figures in parts.items() if owner is not Owner.CAM)
+    known_springs = tuple(spring_with_wire(part.figures) for part in side_record.springs)
+    if stock and stock[0].springs == side_record.springs:
+        springs: tuple[FigureMap, ...] = stock[1].springs
+    else:
+        springs = estimates.complete_springs(known_springs, fit, parts[Owner.CAM], mass, limiter)
+    return CompletedSide(parts, springs, fit)
+
+
+def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...]) -> TrainSide:
+    cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
+    card = estimates.cam_card(cam, fit["clearance"])
+    packed = []
+    for number, figures in enumerate(done.springs):
+        spring = Spring(*(figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass")))
+        packed.append(PackedSpring(spring, fit["inner_step"] if number else Figure(0.0)))
+    movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
+    return TrainSide(
+        side=side,
+        cam=card,
+        lift=cam["lift"],
+        duration=cam["duration_1"],
+        shape=estimate(1.0, spread=_SHAPE_SPREAD[len(card.heights)]),
+        masses={owner.value: done.parts[owner]["mass"] for owner in movers},
+        springs=tuple(packed),
+        installed_height=fit["installed_height"],
+        spring_shim=fit["spring_shim"],
+        retainer_to_seal=fit["retainer_to_seal"],
+        clearance=fit["clearance"],
+        head_diameter=valve["head_diameter"],
+        seat_width=valve["seat_width"],
+        stem_diameter=valve["stem_diameter"],
+        positions=tuple(place for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
+    )
+
+
+def _setup(record: BuildRecord, engine: FigureMap, sides: Mapping[Side, CompletedSide], name: str) -> Setup:
+    trains = {}
+    for side, done in sides.items():
+        try:
+            trains[side] = _train_side(side, done, record.positions)
+        except ValveTrainError as error:
+            raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
+    return Setup(record.kind, engine["stroke"], trains)
+
+
+def complete(record: BuildRecord) -> CompletedBuild:
+    """Fill every gap of a record. Raises ValveTrainError naming set-up and side when figures contradict each other."""
+    engine = estimates.complete_engine(record.kind, record.engine)
+    done: dict[str, dict[Side, CompletedSide]] = {"stock": {}, "proposed": {}}
+    for name, sides in (("stock", record.stock), ("proposed", record.proposed)):
+        for side in Side:
+            try:
+                stock_side = (record.stock[side], done["stock"][side]) if name == "proposed" else None
+                done[name][side] = _complete_side(record, side, sides[side], engine, stock_side)
+            except ValveTrainError as error:
+                raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
+    stock = _setup(record, engine, done["stock"], "stock")
+    proposed = _setup(record, engine, done["proposed"], "proposed")
+    loads = {}
+    for side, train in stock.sides.items():
+        load = seat_load(train, weakest(train))
+        basis = Basis.ESTIMATE if load.rests_on_estimates else train.springs[0].spring.load.basis
+        loads[side] = Figure(load.value, load.spread, basis)
+    goal_figures = estimates.complete_goal(record.goal, record.use, engine, loads)
+    return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"])
+
+
+def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:
+    typed = {key: "typed over on the Goal station" for key in record.goal if key.endswith("_limit") or key == "reserve"}
+    return Goal(
+        goal_rpm=figures["goal_rpm"].value,
+        over_rev=figures["over_rev"].value,
+        boost=figures["boost"],
+        back_pressure=figures["back_pressure"],
+        pulse_factor=figures["pulse_factor"],
+        reserve=figures["reserve"].value,
+        seat_force={side: figures[f"seat_force_{side}"] for side in Side},
+        coil_bind_limit=figures["coil_bind_limit"].value,
+        retainer_limit=figures["retainer_limit"].value,
+        piston_speed_limit=figures["piston_speed_limit"].value,
+        use=record.use,
+        seat_reference={side: train.springs for side, train in stock.sides.items() if f"seat_force_{side}" not in record.goal},
+        origin=typed,
+    )

@@ -1,0 +1,234 @@
+"""Does a set-up hold its goal? A list of checks, each with figure, limit, margin, spread, basis, verdict, why and remedies."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.setup import Goal, Setup, TrainSide
+from valvetrain.quantities import Kind
+from valvetrain.studies import side_figures as figures_of
+from valvetrain.studies.uncertainty import Propagated
+
+
+class Verdict(StrEnum):
+    """The four verdicts, worst last."""
+
+    HOLDS = "holds"
+    SLIM = "slim"
+    UNPROVEN = "unproven"
+    SHORT = "short"
+
+
+class Code(StrEnum):
+    """What a check is about."""
+
+    FLOAT = "float"
+    SEAT = "seat_force"
+    COIL_BIND = "coil_bind"
+    RETAINER = "retainer_to_seal"
+    PISTON = "piston_speed"
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What a remedy does to one check: its new figure and verdict."""
+
+    code: Code
+    about: str
+    kind: Kind
+    figure: float
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change that would help: what, by how much, and what it does to this and the neighbouring checks."""
+
+    action: str
+    amount: float
+    kind: Kind
+    suffices: bool
+    effects: tuple[Effect, ...]
+
+
+@dataclass(frozen=True)
+class Check:
+    """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
+
+    `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
+    figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
+    """
+
+    code: Code
+    about: str
+    side: Side | None
+    worst: str
+    kind: Kind
+    figure: float
+    limit: float
+    at_least: bool
+    margin: float
+    spread: float
+    basis: str
+    dominant: tuple[tuple[str, float], ...]
+    verdict: Verdict
+    why: str
+    limit_origin: str
+    remedies: tuple[Remedy, ...] = ()
+    made_of: tuple[tuple[str, float], ...] = ()
+
+
+def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
+    """Verdict from margin, spread (k = 2) and whether more than half of the variance is estimated.
+
+    Beyond its spread a margin speaks for itself. Within it: unproven when estimates decide, otherwise slim, or short
+    below zero.
+    """
+    if margin > spread:
+        return Verdict.HOLDS
+    if margin < -spread:
+        return Verdict.SHORT
+    if on_estimates and spread > 0.0:
+        return Verdict.UNPROVEN
+    return Verdict.SLIM if margin >= 0.0 else Verdict.SHORT
+
+
+def _basis(found: Propagated) -> str:
+    if not found.shares:
+        return "exact figures"
+    if found.estimated > 0.9:
+        return "estimates"
+    if found.estimated > 0.5:
+        return "mostly estimates"
+    return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
+
+
+def _check(  # noqa: PLR0913  (one row of the verdict sheet has that many columns)
+    code: Code, about: str, side: TrainSide | None, place: ValvePosition | None, kind: Kind, found: Propagated, limit: float,
+    why: str, origin: str, figure: float | None = None, *, at_least: bool = True,
+) -> Check:  # fmt: skip
+    """`found` is the figure, or with `figure` given already the margin."""
+    value = found.value if figure is None else figure
+    margin = found.value if figure is not None else (value - limit if at_least else limit - value)
+    return Check(
+        code=code,
+        about=about,
+        side=side.side if side else None,
+        worst=place.name if place else "",
+        kind=kind,
+        figure=value,
+        limit=limit,
+        at_least=at_least,
+        margin=margin,
+        spread=found.spread,
+        basis=_basis(found),
+        dominant=found.shares[:4],
+        verdict=judge(margin, found.spread, on_estimates=found.rests_on_estimates),
+        why=why,
+        limit_origin=origin,
+    )
+
+
+def float_limit(goal: Goal) -> float:
+    """Crank speed (rev/s) at which a rigid train must still hold: the over-rev, or the goal with its reserve."""
+    return max(goal.over_rev, goal.goal_rpm * (1.0 + goal.reserve))
+
+
+def check_float(side: TrainSide, goal: Goal) -> Check:
+    """Rigid separation speed of the weakest valve against over-rev and goal with reserve."""
+    place = figures_of.weakest(side)
+    found = figures_of.float_speed(side, place)
+    angle = figures_of.float_angle(side, place) * 57.29577951308232
+    where = "over the nose" if angle < 4.0 else f"{angle:.0f}° of cam beside the nose, where the spring is less compressed"
+    reserve = goal.goal_rpm * (1.0 + goal.reserve)
+    origin = f"goal and {goal.reserve:.0%} for vibration" if reserve >= goal.over_rev else "the over-rev it must survive"
+    why = f"Above this speed the springs cannot keep the valve on the lobe of a rigid train; it lets go first {where}."
+    return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why, origin)
+
+
+def check_seat(side: TrainSide, goal: Goal) -> Check:
+    """Seat load of the weakest valve against gas and the force that must be kept."""
+    place = figures_of.weakest(side)
+    demand = figures_of.seat_demand(side, goal)
+    push = "boost in the port" if side.side is Side.INTAKE else "exhaust pulses, less the pressure in the cylinder"
+    why = f"Shut, the springs must give what keeps the valve on its seat and what the gas takes away ({push})."
+    found = figures_of.seat_margin(side, place, goal)
+    has = figures_of.seat_load(side, place).value
+    kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
+    origin = f"{kept} and gas load"
+    check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
+    return replace(check, made_of=((kept, demand.needed.value - demand.gas), ("gas load", demand.gas)))
+
+
+def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
+    """Travel left before each spring is solid, on the valve that stands lowest."""
+    place, checks = figures_of.tightest(side), []
+    for number in range(len(side.springs)):
+        which = "" if len(side.springs) == 1 else (" outer" if number == 0 else " inner")
+        why = "At full lift this much travel is left before the coils touch; a spring that binds breaks or bends the train."
+        found = figures_of.coil_bind(side, place, number)
+        origin = goal.origin.get("coil_bind_limit", "common practice, no source")
+        checks.append(
+            _check(Code.COIL_BIND, f"{side.side.value}{which}", side, place, Kind.LENGTH, found, goal.coil_bind_limit, why, origin)
+        )
+    return checks
+
+
+def check_retainer(side: TrainSide, goal: Goal) -> Check:
+    """Retainer to seal at full lift, on the valve that stands lowest."""
+    place = figures_of.tightest(side)
+    found = figures_of.retainer_gap(side, place)
+    why = "At full lift the retainer must stay clear of the stem seal, or it drives the seal off its guide."
+    origin = goal.origin.get("retainer_limit", "common practice, no source")
+    return _check(Code.RETAINER, side.side.value, side, place, Kind.LENGTH, found, goal.retainer_limit, why, origin)
+
+
+def check_piston(setup: Setup, goal: Goal) -> Check:
+    """Mean piston speed at the goal."""
+    speed = mean_piston_speed(setup.stroke.value, goal.goal_rpm)
+    spread = speed * setup.stroke.spread / setup.stroke.value
+    estimated = 1.0 if setup.stroke.basis == "estimate" else 0.0
+    found = Propagated(speed, spread, (("stroke", 1.0),) if spread else (), estimated)
+    why = "Mean piston speed is the usual yardstick of what rod, piston and rings bear; the maker's rating wins."
+    origin = goal.origin.get("piston_speed_limit", f"common practice for {goal.use.value.replace('_', ' ')}, no source")
+    return _check(
+        Code.PISTON, "all cylinders", None, None, Kind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False
+    )
+
+
+def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:
+    """Every check of one side, without remedies."""
+    return [check_float(side, goal), check_seat(side, goal), *check_coil_bind(side, goal), check_retainer(side, goal)]
+
+
+def check_again(check: Check, setup: Setup, goal: Goal) -> Check:
+    """The same check on another set-up or goal, without making the others."""
+    if check.side is None:
+        return check_piston(setup, goal)
+    side = setup.sides[check.side]
+    single = {Code.FLOAT: check_float, Code.SEAT: check_seat, Code.RETAINER: check_retainer}
+    if check.code in single:
+        return single[check.code](side, goal)
+    return next(found for found in check_coil_bind(side, goal) if found.about == check.about)
+
+
+def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
+    """Every check of a set-up, without remedies."""
+    checks = [check for side in setup.sides.values() for check in checks_of_side(side, goal)]
+    return [*checks, check_piston(setup, goal)]
+
+
+def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
+    """Crank speed (rev/s) at which the piston-speed limit is reached."""
+    return speed_at_piston_speed(setup.stroke.value, goal.piston_speed_limit)
+
+
+def good_to(checks: list[Check], goal: Goal) -> float | None:
+    """Highest goal speed (rev/s) that the float and piston-speed figures as they stand would hold; None when a gap or a
+    seat force falls short, which no lower speed mends."""
+    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.PISTON) for check in checks):
+        return None
+    floats = [check.figure for check in checks if check.code is Code.FLOAT]
+    pistons = [goal.goal_rpm * check.limit / check.figure for check in checks if check.code is Code.PISTON]
+    return min([speed / (1.0 + goal.reserve) for speed in floats] + pistons)

@@ -1,0 +1,82 @@
+"""The whole answer for a build: stock and proposed checks, how far each is good, and what to measure next."""
+
+from dataclasses import dataclass, replace
+
+from valvetrain.parts.record import BuildRecord
+from valvetrain.parts.setup import Goal, Setup
+from valvetrain.quantities import Kind
+from valvetrain.studies.assembly import CompletedBuild, complete
+from valvetrain.studies.assessment import Check, Verdict, bare_checks, good_to, piston_speed_rpm
+from valvetrain.studies.remedies import remedies_for
+
+_WORST_FIRST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
+
+
+@dataclass(frozen=True)
+class MeasureNext:
+    """An input worth measuring: whose spread it narrows, and from what to what (k = 2, SI of `kind`)."""
+
+    what: str
+    about: str
+    kind: Kind
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class SetupReview:
+    """Checks of one set-up, worst first, with its overall verdict and the speed (rev/s) it is good to."""
+
+    checks: tuple[Check, ...]
+    verdict: Verdict
+    good_to: float | None
+    measure_next: tuple[MeasureNext, ...]
+
+
+@dataclass(frozen=True)
+class BuildReview:
+    """Both set-ups reviewed; `piston_limit` is the crank speed (rev/s) at the piston-speed limit."""
+
+    completed: CompletedBuild
+    stock: SetupReview
+    proposed: SetupReview
+    piston_limit: float
+
+
+def assess(setup: Setup, goal: Goal) -> list[Check]:
+    """Every check of a set-up against a goal, worst first, each that does not hold with its remedies."""
+    checks = bare_checks(setup, goal)
+    judged = [
+        check if check.verdict is Verdict.HOLDS else replace(check, remedies=remedies_for(check, setup, goal, tuple(checks))) for check in checks
+    ]
+    return sorted(judged, key=lambda check: (_WORST_FIRST.index(check.verdict), check.margin / max(check.spread, 1e-12)))
+
+
+def overall(checks: list[Check]) -> Verdict:
+    """The worst verdict of all checks."""
+    return min((check.verdict for check in checks), key=_WORST_FIRST.index)
+
+
+def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
+    """Inputs ordered by how much knowing them exactly would narrow the checks that are not settled."""
+    found: dict[tuple[str, str], MeasureNext] = {}
+    for check in checks:
+        if check.verdict is Verdict.HOLDS or not check.dominant:
+            continue
+        for what, share in check.dominant[:2]:
+            key = (what, check.side.value if check.side else check.about)
+            if share > 0.05 and key not in found:
+                after = check.spread * max(1.0 - share, 0.0) ** 0.5
+                found[key] = MeasureNext(what, check.about, check.kind, check.spread, after)
+    return tuple(sorted(found.values(), key=lambda item: item.after / item.before))[:6]
+
+
+def _review(setup: Setup, goal: Goal) -> SetupReview:
+    checks = assess(setup, goal)
+    return SetupReview(tuple(checks), overall(checks), good_to(checks, goal), measure_next(checks))
+
+
+def review(record: BuildRecord) -> BuildReview:
+    """Complete a record and judge both set-ups. Raises ValveTrainError when its figures contradict each other."""
+    done = complete(record)
+    return BuildReview(done, _review(done.stock, done.goal), _review(done.proposed, done.goal), piston_speed_rpm(done.proposed, done.goal))

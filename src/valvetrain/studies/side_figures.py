@@ -1,0 +1,204 @@
+"""The figures of one side of a head that checks are made of: float, spring force, coil bind, seat force."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valvetrain.formulas.gas_loads import opening_force
+from valvetrain.formulas.separation import separation_speed, spring_share
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.figure import Basis, Figure
+from valvetrain.parts.lift_curve import from_card
+from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.parts.spring import PackedSpring
+from valvetrain.studies.uncertainty import Columns, Numbers, Propagated, propagate, propagate_columns
+
+Array = NDArray[np.float64]
+
+
+def spring_figures(side: TrainSide) -> dict[str, Figure]:
+    """Every figure that sets spring force, by name; springs are numbered outer first.
+
+    A load that is itself an estimate was drawn at the installed height, so an error of that height does not move it:
+    then `drop_n` (load height less spring height) takes the place of both heights.
+    """
+    figures = {"installed_height": side.installed_height, "spring_shim": side.spring_shim}
+    for number, packed in enumerate(side.springs):
+        spring = packed.spring
+        figures[f"rate_{number}"], figures[f"load_{number}"] = spring.rate, spring.load
+        if spring.load_height.basis is Basis.ESTIMATE:
+            drop = spring.load_height.value - (side.installed_height.value - packed.step.value)
+            figures[f"drop_{number}"] = Figure(drop, 0.0, Basis.ESTIMATE)
+        else:
+            figures[f"load_height_{number}"] = spring.load_height
+            figures[f"step_{number}"] = packed.step
+    return figures
+
+
+def _force(x: Columns, count: int, deviation: float, lift: Array | float) -> Array:
+    total = np.zeros((1, 1))
+    for n in range(count):
+        if f"drop_{n}" in x:
+            drop = x[f"drop_{n}"]
+        else:
+            drop = x[f"load_height_{n}"] - (x["installed_height"] - x[f"step_{n}"])
+        total = total + x[f"load_{n}"] + x[f"rate_{n}"] * (drop - deviation + x["spring_shim"] + lift)
+    return total
+
+
+def seat_load(side: TrainSide, position: ValvePosition) -> Propagated:
+    """Spring force on the seat of one valve, N (k = 2 spread)."""
+    return propagate_columns(lambda x: _force(x, len(side.springs), position.deviation, 0.0), spring_figures(side))
+
+
+def open_load(side: TrainSide, position: ValvePosition) -> Propagated:
+    """Spring force at full lift of one valve, N."""
+    figures = spring_figures(side) | {"lift": side.lift, "clearance": side.clearance}
+    return propagate_columns(lambda x: _force(x, len(side.springs), position.deviation, x["lift"] - x["clearance"]), figures)
+
+
+def weakest(side: TrainSide) -> ValvePosition:
+    """The valve whose spring stands highest, and so pushes least."""
+    return max(side.positions, key=lambda position: position.deviation)
+
+
+def tightest(side: TrainSide) -> ValvePosition:
+    """The valve whose spring stands lowest, and so is nearest to coil bind."""
+    return min(side.positions, key=lambda position: position.deviation)
+
+
+def moving_mass(side: TrainSide) -> Figure:
+    """Equivalent mass at the valve, kg: every moving part plus a third of the springs (source: rayleigh)."""
+    parts = [(figure.value, figure.spread) for figure in side.masses.values()]
+    parts += [(spring_share(packed.spring.mass.value), packed.spring.mass.spread / 3.0) for packed in side.springs]
+    bases = [figure.basis for figure in side.masses.values()] + [packed.spring.mass.basis for packed in side.springs]
+    worst = max(bases, key=list(Basis).index)
+    return Figure(sum(value for value, _ in parts), math.sqrt(sum(spread**2 for _, spread in parts)), worst)
+
+
+def _float_figures(side: TrainSide) -> dict[str, Figure]:
+    figures = spring_figures(side) | {"lift": side.lift, "duration": side.duration, "shape": side.shape, "clearance": side.clearance}
+    figures |= {f"mass:{name}": figure for name, figure in side.masses.items()}
+    figures |= {f"mass:spring {number}": packed.spring.mass for number, packed in enumerate(side.springs)}
+    return figures
+
+
+def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
+    """Crankshaft speed (rev/s) at which a rigid train first separates anywhere on the profile of one valve.
+
+    The profile is scaled with lift and duration to see what their spread does; `shape` scales its deceleration.
+    """
+    curve = from_card(side.cam)
+    slowing = curve.acceleration < 0.0
+    lift, bend = curve.lift[slowing] / side.lift.value, curve.acceleration[slowing] / side.lift.value
+    duration = side.duration.value
+
+    def model(x: Columns) -> Array:
+        raised = np.maximum(x["lift"] * lift - x["clearance"], 0.0)
+        acceleration = x["lift"] * bend * (duration / x["duration"]) ** 2 * x["shape"]
+        mass = np.zeros((1, 1))
+        for name in x:
+            if name.startswith("mass:"):
+                mass = mass + (x[name] / 3.0 if name.startswith("mass:spring") else x[name])
+        force = np.broadcast_to(_force(x, len(side.springs), position.deviation, raised), acceleration.shape)
+        return 2.0 * np.asarray(separation_speed(mass[:, 0], acceleration, force))
+
+    return propagate_columns(model, _float_figures(side))
+
+
+def float_angle(side: TrainSide, position: ValvePosition) -> float:
+    """Cam angle from the nose (rad) at which a rigid train first separates."""
+    curve = from_card(side.cam)
+    slowing = curve.acceleration < 0.0
+    x = {name: np.full((1, 1), figure.value) for name, figure in spring_figures(side).items()}
+    raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
+    force = _force(x, len(side.springs), position.deviation, raised)[0]
+    return float(curve.angle[slowing][np.argmin(force / -curve.acceleration[slowing])])
+
+
+def coil_bind(side: TrainSide, position: ValvePosition, number: int) -> Propagated:
+    """Travel left (m) before a spring of the pack is solid at full lift.
+
+    An estimated solid height was drawn from installed height (and lift), so their errors do not come on top of its own.
+    """
+    packed = side.springs[number]
+    solid, lift = packed.spring.solid_height, side.lift
+    if solid.basis is Basis.ESTIMATE:
+        travel = {"solid": Figure(side.installed_height.value - packed.step.value - solid.value, solid.spread, Basis.ESTIMATE)}
+        lift = Figure(lift.value, 0.0, lift.basis) if lift.basis is Basis.ESTIMATE else lift
+    else:
+        travel = {"installed_height": side.installed_height, f"step_{number}": packed.step, "solid": solid}
+    figures = travel | {"spring_shim": side.spring_shim, "lift": lift, "clearance": side.clearance}
+
+    def model(x: Columns) -> Array:
+        free = x["installed_height"] - x[f"step_{number}"] - x["solid"] if "installed_height" in x else x["solid"]
+        return free + position.deviation - x["spring_shim"] - (x["lift"] - x["clearance"])
+
+    return propagate_columns(model, figures)
+
+
+def retainer_gap(side: TrainSide, position: ValvePosition) -> Propagated:
+    """Gap (m) from retainer to seal at full lift; an estimated gap was drawn from the lift, which then counts once."""
+    lift = side.lift
+    if side.retainer_to_seal.basis is Basis.ESTIMATE and lift.basis is Basis.ESTIMATE:
+        lift = Figure(lift.value, 0.0, lift.basis)
+    figures = {"retainer_to_seal": side.retainer_to_seal, "lift": lift, "clearance": side.clearance}
+    return propagate_columns(lambda x: x["retainer_to_seal"] + position.deviation - (x["lift"] - x["clearance"]), figures)
+
+
+@dataclass(frozen=True)
+class SeatDemand:
+    """Force the springs must give on the seat, and how much of it is gas (N)."""
+
+    needed: Propagated
+    gas: float
+    figures: Mapping[str, Figure]
+
+
+def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
+    """Seat force needed against boost (intake) or back pressure (exhaust), N.
+
+    Intake: boost in the port, cylinder and crankcase at ambient. Exhaust: the pulses of the other cylinders, mean times
+    pulse factor, against a cylinder at intake pressure in the induction stroke. Force balance, source: statics.
+    The seat seals at head diameter minus seat width.
+    """
+    figures = {
+        "wanted": goal.seat_force[side.side],
+        "boost": goal.boost,
+        "head": side.head_diameter,
+        "seat": side.seat_width,
+        "stem": side.stem_diameter,
+    }
+    if side.side is Side.EXHAUST:
+        figures |= {"back": goal.back_pressure, "pulse": goal.pulse_factor}
+
+    def gas(x: Numbers) -> float:
+        seal = x["head"] - x["seat"]
+        if side.side is Side.INTAKE:
+            return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"])
+        return opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
+
+    nominal = gas({name: figure.value for name, figure in figures.items()})
+    needed = propagate(lambda x: x["wanted"] + max(gas(x), 0.0), figures)
+    return SeatDemand(needed, max(nominal, 0.0), figures)
+
+
+def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal) -> Propagated:
+    """Seat load minus what is needed (N), with the spread of both."""
+    demand = seat_demand(side, goal)
+    if side.springs == goal.seat_reference.get(side.side):
+        exact = tuple(PackedSpring(replace(p.spring, load=Figure(p.spring.load.value, 0.0, p.spring.load.basis)), p.step) for p in side.springs)
+        side = replace(side, springs=exact)
+    springs = spring_figures(side)
+    has, needs = seat_load(side, position), demand.needed
+    value, spread = has.value - needs.value, math.hypot(has.spread, needs.spread)
+    if spread == 0.0:
+        return Propagated(value, 0.0, (), 0.0)
+    shares = [(name, share * has.spread**2 / spread**2) for name, share in has.shares]
+    shares += [(f"goal:{name}", share * needs.spread**2 / spread**2) for name, share in needs.shares]
+    known = springs | {f"goal:{name}": figure for name, figure in demand.figures.items()}
+    estimated = sum(share for name, share in shares if known[name].basis is Basis.ESTIMATE)
+    return Propagated(value, spread, tuple(sorted(shares, key=lambda item: -item[1])), estimated)

@@ -1,0 +1,66 @@
+"""First-order propagation of spreads through any scalar model (source: gum, section 5, independent inputs)."""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valvetrain.parts.figure import Basis, Figure
+
+Numbers = Mapping[str, float]
+Columns = Mapping[str, NDArray[np.float64]]
+
+# A quarter of the spread is far enough to rise above rounding and near enough to stay on the tangent.
+_STEP = 0.25
+
+
+@dataclass(frozen=True)
+class Propagated:
+    """A figure with its spread (k = 2) and the squared share each input has in it, largest first."""
+
+    value: float
+    spread: float
+    shares: tuple[tuple[str, float], ...]
+    estimated: float
+
+    @property
+    def rests_on_estimates(self) -> bool:
+        """Whether more than half of the variance comes from estimates."""
+        return self.estimated > 0.5
+
+
+def propagate(model: Callable[[Numbers], float], figures: Mapping[str, Figure]) -> Propagated:
+    """Value and spread of `model` at the figures, by central differences over each figure's own spread."""
+    centre = {name: figure.value for name, figure in figures.items()}
+    slopes = {}
+    for name, figure in figures.items():
+        if figure.spread > 0.0:
+            up, down = (model({**centre, name: figure.value + sign * _STEP * figure.spread}) for sign in (1.0, -1.0))
+            slopes[name] = (up - down) / (2.0 * _STEP)
+    return _combine(model(centre), slopes, figures)
+
+
+def propagate_columns(model: Callable[[Columns], NDArray[np.float64]], figures: Mapping[str, Figure]) -> Propagated:
+    """Like `propagate` in one call: `model` gets each input as a column of n cases, shape (n, 1), and returns n values."""
+    unsure = [name for name, figure in figures.items() if figure.spread > 0.0]
+    cases = 2 * len(unsure) + 1
+    columns = {name: np.full((cases, 1), figure.value) for name, figure in figures.items()}
+    for number, name in enumerate(unsure):
+        columns[name][2 * number + 1] += _STEP * figures[name].spread
+        columns[name][2 * number + 2] -= _STEP * figures[name].spread
+    values = np.reshape(model(columns), cases)
+    slopes = {name: float(values[2 * n + 1] - values[2 * n + 2]) / (2.0 * _STEP) for n, name in enumerate(unsure)}
+    return _combine(float(values[0]), slopes, figures)
+
+
+def _combine(value: float, slopes: Mapping[str, float], figures: Mapping[str, Figure]) -> Propagated:
+    """`slopes` are changes of the result per full spread of each input."""
+    squares = {name: slope**2 for name, slope in slopes.items() if slope}
+    total = sum(squares.values())
+    if total == 0.0:
+        return Propagated(value, 0.0, (), 0.0)
+    estimated = sum(square for name, square in squares.items() if figures[name].basis is Basis.ESTIMATE)
+    ranked = tuple(sorted(((name, square / total) for name, square in squares.items()), key=lambda item: -item[1]))
+    return Propagated(value, math.sqrt(total), ranked, estimated / total)

@@ -1,0 +1,154 @@
+"""Checks, remedies and inputs in plain words, in either unit system. Every number in a sentence is computed."""
+
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.assessment import Check, Code, Effect, Remedy, Verdict
+from valvetrain.studies.review import SetupReview
+
+NAMES = {
+    Code.FLOAT: "float",
+    Code.SEAT: "seat force",
+    Code.COIL_BIND: "coil bind",
+    Code.RETAINER: "retainer to seal",
+    Code.PISTON: "piston speed",
+}
+_INPUTS = {
+    "installed_height": "installed height",
+    "spring_shim": "spring shim",
+    "solid": "solid height of the spring",
+    "retainer_to_seal": "retainer to seal, valve shut",
+    "lift": "valve lift",
+    "duration": "duration",
+    "shape": "the lobe's flank, on a degree wheel",
+    "clearance": "clearance",
+    "stroke": "stroke",
+    "goal:boost": "boost at the port",
+    "goal:back": "back pressure",
+    "goal:pulse": "exhaust pulses",
+    "goal:head": "valve head diameter",
+    "goal:seat": "seat width",
+    "goal:stem": "stem diameter",
+    "goal:wanted": "force kept on the seat",
+}
+_HOW = {
+    "installed_height": "depth gauge, each valve",
+    "solid": "press one solid on the spring tester",
+    "retainer_to_seal": "caliper, valve shut",
+    "lift": "dial indicator on the retainer",
+    "duration": "degree wheel",
+    "shape": "degree wheel, every 2°",
+    "clearance": "blades, cold",
+    "stroke": "depth gauge, or the manual",
+    "goal:boost": "gauge at the manifold",
+    "goal:back": "tap at the exhaust manifold",
+    "goal:pulse": "fast pressure pick-up",
+    "goal:head": "caliper",
+    "goal:seat": "blue and a rule",
+    "goal:stem": "micrometer",
+}
+
+
+def quantity(value: float, kind: Kind, system: System, decimals: int | None = None) -> str:
+    """A figure with its unit: `1.10 mm`, `8,610 rpm`."""
+    return f"{show(value, kind, system, decimals)} {unit_symbol(kind, system)}".strip()
+
+
+def input_name(what: str) -> str:
+    """The name of an input as a person knows it."""
+    if what.startswith("mass:spring"):
+        return "spring mass"
+    if what.startswith("mass:"):
+        return f"{what.removeprefix('mass:')} mass"
+    for stem, words in (("rate_", "spring rate"), ("load_height_", "height of the stated load"), ("load_", "spring load"), ("step_", "step of the inner seat")):
+        if what.startswith(stem):
+            return words if what.endswith("_0") else f"{words}, inner"
+    return _INPUTS.get(what, what)
+
+
+def how_to_measure(what: str) -> str:
+    """How an input is measured at the bench."""
+    if what.startswith("mass:"):
+        return "scale"
+    if what.startswith(("rate_", "load_")):
+        return "spring tester, at installed height and full lift"
+    return _HOW.get(what, "see the manual")
+
+
+def title(check: Check | Effect) -> str:
+    """`Exhaust float`, `Intake coil bind, outer`, `Piston speed`."""
+    name = NAMES[check.code]
+    if check.code is Code.PISTON:
+        return name.capitalize()
+    side, _, spring = check.about.partition(" ")
+    return f"{side.capitalize()} {name}{', ' + spring if spring else ''}"
+
+
+def effect(item: Effect, system: System) -> str:
+    """`float 8,610 rpm (slim)`."""
+    return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
+
+
+def action(remedy: Remedy, system: System) -> str:
+    """`1.5 mm more spring shim`, `goal lowered to 7,800 rpm`."""
+    amount = quantity(remedy.amount, remedy.kind, system)
+    match remedy.action:
+        case "a lower goal":
+            return f"Lower the goal to {amount}"
+        case "less boost":
+            return f"Lower the boost to {amount}"
+        case "stiffer springs at this height":
+            return f"Springs with {amount} more at this height, same rate"
+        case "springs with a lower solid height":
+            return f"Springs that are solid {amount} lower"
+        case "lighter retainer":
+            return f"Retainer lighter by {amount}"
+        case "lower seal or guide":
+            return f"Seal or guide {amount} lower"
+        case "less spring shim":
+            return f"{amount} less spring shim"
+    return f"+{amount} of spring shim"
+
+
+def remedy(item: Remedy, system: System) -> str:
+    """A remedy with its effect: `+1.5 mm of spring shim: float 8,610 rpm (holds), coil bind 1.10 mm (holds)`."""
+    tail = "" if item.suffices else "; that alone is not enough"
+    return f"{action(item, system)}: {', '.join(effect(each, system) for each in item.effects)}{tail}"
+
+
+def _listed(names: list[str]) -> str:
+    text = " and ".join(names) if len(names) < 3 else f"{', '.join(names[:-1])} and {names[-1]}"
+    return text[:1].upper() + text[1:].lower()
+
+
+def headline(found: SetupReview) -> str:
+    """The answer in two or three words."""
+    return {
+        Verdict.SHORT: "Not yet.",
+        Verdict.UNPROVEN: "Unproven.",
+        Verdict.SLIM: "It holds, slimly.",
+        Verdict.HOLDS: "It holds.",
+    }[found.verdict]
+
+
+def summary(found: SetupReview, system: System) -> list[str]:
+    """Sentences below the headline: what falls short by how much, what is slim, what is unproven, what holds."""
+    sentences = [
+        f"{title(check)} is short by {quantity(abs(check.margin), check.kind, system)}."
+        for check in found.checks
+        if check.verdict is Verdict.SHORT
+    ]
+    for verdict, words in ((Verdict.SLIM, "slim"), (Verdict.UNPROVEN, "unproven: estimates decide")):
+        names = [title(check).lower() for check in found.checks if check.verdict is verdict]
+        if names:
+            sentences.append(f"{_listed(names)} {'is' if len(names) == 1 else 'are'} {words}.")
+    holding = sum(check.verdict is Verdict.HOLDS for check in found.checks)
+    if holding:
+        sentences.append(f"{holding} of {len(found.checks)} checks hold.")
+    return sentences
+
+
+def good_to(found: SetupReview, system: System) -> str:
+    """What the parts are good for as they stand."""
+    if found.good_to is None:
+        return "No lower speed mends this: a gap or a seat force falls short."
+    speed = int(found.good_to * 6.0) / 6.0
+    return f"As it stands the figures are good to {quantity(speed, Kind.SPEED, system)}, reserve kept."

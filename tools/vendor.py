@@ -1,0 +1,43 @@
+"""Copy the browser assets that ship with the site from node_modules (npm ci first) into static/vendor, with licences."""
+
+import shutil
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+SOURCE, TARGET = ROOT / "node_modules", ROOT / "src/rocklash/ui/static/vendor"
+
+FILES = {
+    "htmx.org/dist/htmx.min.js": "htmx.min.js",
+    "htmx.org/LICENSE": "licences/htmx.txt",
+    "@alpinejs/csp/dist/cdn.min.js": "alpine-csp.min.js",
+    "bootstrap/dist/css/bootstrap.min.css": "bootstrap.min.css",
+    "bootstrap/LICENSE": "licences/bootstrap.txt",
+    "@fontsource/barlow-semi-condensed/LICENSE": "licences/barlow-semi-condensed.txt",
+    **{
+        f"@fontsource/barlow-semi-condensed/files/barlow-semi-condensed-{part}-{weight}-normal.woff2": f"fonts/barlow-semi-condensed-{part}-{weight}.woff2"
+        for weight in (400, 500, 600, 700)
+        for part in ("latin", "latin-ext")
+    },
+}
+
+
+def main() -> None:
+    shutil.rmtree(TARGET, ignore_errors=True)
+    for source, target in FILES.items():
+        place = TARGET / target
+        place.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(SOURCE / source, place)
+    shutil.copyfile(SOURCE / "axe-core/axe.min.js", ROOT / "tests/browser/axe.min.js")  # for the checks only, carries its licence
+    # source maps are not shipped, so the pointers to them would be errors in the console
+    for script in TARGET.glob("*"):
+        if script.suffix in {".js", ".css"}:
+            text = script.read_text(encoding="utf-8")
+            cut = max(text.rfind("//# sourceMappingURL"), text.rfind("/*# sourceMappingURL"))
+            if cut > 0:
+                script.write_text(text[:cut].rstrip() + "\n", encoding="utf-8")
+    (TARGET / "licences/alpinejs.txt").write_text("Alpine.js, MIT licence. Copyright Caleb Porzio and contributors.\n", encoding="utf-8")
+    print(f"{len(FILES)} files in {TARGET.relative_to(ROOT)}")
+
+
+if __name__ == "__main__":
+    main()
