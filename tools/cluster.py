@@ -101,7 +101,10 @@ def start(wanted: Path, *, durable: bool) -> Server:
     data, log = directory / "data", directory / "log"
     if not (data / "PG_VERSION").exists():
         shutil.rmtree(data, ignore_errors=True)
-        _run([str(bin_folder / "initdb"), "-D", str(data), "-U", ROLE, "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"], cwd=directory)
+        _run(
+            [str(bin_folder / "initdb"), "-D", str(data), "-U", ROLE, "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"],
+            cwd=directory,
+        )
     port = _remembered_port(directory)
     if port and (data / "postmaster.pid").exists() and port_open(port):
         return Server(port, directory)  # a stale pid file alone is no proof: the port is asked too
@@ -121,7 +124,9 @@ def _make_database(bin_folder: Path, directory: Path, port: int) -> None:
     while not port_open(port) and time.monotonic() < deadline:
         time.sleep(0.05)
     psql = [str(bin_folder / "psql"), "-h", "127.0.0.1", "-p", str(port), "-U", ROLE, "-d", "postgres", "-tAc"]
-    found = subprocess.run([*psql, "select 1 from pg_database where datname = 'rocklash'"], capture_output=True, text=True, check=True, cwd="/")
+    found = subprocess.run(
+        [*psql, "select 1 from pg_database where datname = 'rocklash'"], capture_output=True, text=True, check=True, cwd="/"
+    )
     if found.stdout.strip() != "1":
         _run([*psql, "create database rocklash"], cwd=directory)
 

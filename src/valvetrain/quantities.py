@@ -215,9 +215,15 @@ def example(kind: Kind) -> str:
     return _SHOWN[kind][3]
 
 
+def _place(kind: Kind, system: System) -> tuple[str, int]:
+    """Unit (pint spelling) and decimals in which a kind is shown."""
+    _, metric, inch, _ = _SHOWN[kind]
+    return metric if system is System.METRIC else inch
+
+
 def shown_unit(kind: Kind, system: System) -> str:
     """The unit (pint spelling) in which a kind is shown and assumed in a system."""
-    return _SHOWN[kind][1 if system is System.METRIC else 2][0]
+    return _place(kind, system)[0]
 
 
 def unit_symbol(kind: Kind, system: System) -> str:
@@ -249,19 +255,19 @@ def show(value: float, kind: Kind, system: System = System.METRIC, decimals: int
     >>> show(140.0, Kind.SPEED)
     '8,400'
     """
-    place = _SHOWN[kind][1 if system is System.METRIC else 2]
-    factor, offset = _to_si(place[0], kind)
+    unit, usual = _place(kind, system)
+    factor, offset = _to_si(unit, kind)
     number = (value - (0.0 if difference else offset)) / factor
-    digits = place[1] if decimals is None else decimals
+    digits = usual if decimals is None else decimals
     text = f"{number:,.{digits}f}" if kind is Kind.SPEED else f"{number:.{digits}f}"
     if float(text.replace(",", "")) == 0:
         text = text.lstrip("-")
-    if place[0] == "in":
+    if unit == "in":
         text = re.sub(r"^(-?)0\.", r"\1.", text)
     return text.replace("-", "\N{MINUS SIGN}")
 
 
 def plain(value: float, kind: Kind, system: System = System.METRIC) -> str:
     """Print an SI value for an input field: up to three decimals more than shown, no trailing zeros, plain minus."""
-    place = _SHOWN[kind][1 if system is System.METRIC else 2]
-    return f"{in_unit(value, kind, place[0]):.{place[1] + 2}f}".rstrip("0").rstrip(".") if place[1] + 2 else "0"
+    unit, decimals = _place(kind, system)
+    return f"{in_unit(value, kind, unit):.{decimals + 2}f}".rstrip("0").rstrip(".")

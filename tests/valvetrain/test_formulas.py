@@ -42,7 +42,9 @@ def test_shigley_example_10_4_surge() -> None:
     assert coil_springs.surge_frequency(rate, mass) == pytest.approx(281, rel=5e-3)
 
 
-@pytest.mark.parametrize(("d", "mean", "n", "total", "k", "solid"), [(3.8, 26.2, 4.2, 6.2, 27432.056, 23.56), (2.6, 18.2, 5.4, 7.4, 13949.627, 19.24)])
+@pytest.mark.parametrize(
+    ("d", "mean", "n", "total", "k", "solid"), [(3.8, 26.2, 4.2, 6.2, 27432.056, 23.56), (2.6, 18.2, 5.4, 7.4, 13949.627, 19.24)]
+)
 def test_nested_pair(d: float, mean: float, n: float, total: float, k: float, solid: float) -> None:
     """Closed form (METHODS 1.11)."""
     assert coil_springs.active_coils(total, Ends.CLOSED_GROUND) == pytest.approx(n)
@@ -120,7 +122,7 @@ def test_finger_follower_mass() -> None:
 
 def test_rayleigh_third_against_the_exact_frequency() -> None:
     """x tan x = m/M (METHODS 4.2): the third is 0.0847 % off at m/M = 0.3."""
-    from scipy.optimize import brentq  # noqa: PLC0415  (only this check needs it)
+    from scipy.optimize import brentq
 
     exact = brentq(lambda x: x * math.tan(x) - 0.3, 0.1, 1.5) / math.sqrt(0.3)
     third = 1 / math.sqrt(1 + float(separation.spring_share(0.3)))
@@ -196,7 +198,7 @@ def test_size_beyond_the_range_is_named() -> None:
         (0.13, 0.13, 0.13, 0.20, True),
     ],
 )
-def test_go_no_go_intervals(low: float, high: float, least: float, most: float, inside: bool | None) -> None:  # noqa: FBT001
+def test_go_no_go_intervals(low: float, high: float, least: float, most: float, inside: bool | None) -> None:
     assert clearances.interval_inside(low * 1e-3, high * 1e-3, least * 1e-3, most * 1e-3) is inside
 
 

@@ -1,5 +1,8 @@
 """Reading and printing what people type. Factors: NIST SP 811 appendix B (definitions)."""
 
+import contextlib
+import math
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -66,10 +69,8 @@ def test_refuses_nonsense_with_a_sentence_and_an_example(text: str, kind: Kind, 
 
 @given(st.text(max_size=30), st.sampled_from(list(Kind)), st.sampled_from(list(System)))
 def test_any_text_is_read_or_refused_but_never_breaks(text: str, kind: Kind, system: System) -> None:
-    try:
-        parse(text, kind, system)
-    except QuantityError as refused:
-        assert str(refused).endswith(".")
+    with contextlib.suppress(QuantityError):  # anything else that is raised fails the check
+        assert math.isfinite(parse(text, kind, system).value)
 
 
 @given(st.floats(1e-6, 0.5), st.sampled_from(list(System)))

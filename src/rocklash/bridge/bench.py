@@ -20,7 +20,16 @@ from valvetrain.studies.assessment import Code
 from valvetrain.studies.review import SetupReview
 
 _NOT_YET = "Cams, Room, Choose, Job, Proof and Logbook are not here yet."
-_ENGINE_KEYS = ("bore", "stroke", "limiter", "peak", "clearance_intake_least", "clearance_intake_most", "clearance_exhaust_least", "clearance_exhaust_most")
+_ENGINE_KEYS = (
+    "bore",
+    "stroke",
+    "limiter",
+    "peak",
+    "clearance_intake_least",
+    "clearance_intake_most",
+    "clearance_exhaust_least",
+    "clearance_exhaust_most",
+)
 _GOAL_KEYS = ("goal_rpm", "over_rev", "boost", "back_pressure")
 
 
@@ -71,7 +80,10 @@ def _springs_state(answer: Answer) -> tuple[str, str]:
         return "waits", "figures disagree"
     figures = []
     for done in answer.review.completed.proposed_sides.values():
-        figures += [figure for spring in done.springs for figure in spring.values()] + [done.fit["installed_height"], done.fit["retainer_to_seal"]]
+        figures += [figure for spring in done.springs for figure in spring.values()] + [
+            done.fit["installed_height"],
+            done.fit["retainer_to_seal"],
+        ]
         figures += [parts["mass"] for owner, parts in done.parts.items() if owner is not Owner.CAM]
     known = sum(figure.basis is not Basis.ESTIMATE for figure in figures)
     return ("done" if known == len(figures) else "work" if known else "none"), f"{known} of {len(figures)} known"
@@ -100,7 +112,9 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
     }
     place = {"shop": member.workshop.slug, "number": build.pk}
     items = [RailItem("", "Overview", reverse("overview", kwargs=place), "", words, current == "overview", verdict)]
-    items += [RailItem(no, name, reverse(key, kwargs=place), state, said, current == key) for key, (no, name, state, said) in states.items()]
+    items += [
+        RailItem(no, name, reverse(key, kwargs=place), state, said, current == key) for key, (no, name, state, said) in states.items()
+    ]
     return items
 
 

@@ -20,7 +20,11 @@ def choose_part(member: Membership, build: Build, row_number: int, slot: str, pa
     if slot not in PART_OWNERS:
         return "There is no such place for a part."
     with transaction.atomic():
-        rows = SetupSide.objects.select_for_update(of=("self",)).select_related("setup").filter(setup__build=build, setup__role=SetupRole.PROPOSED)
+        rows = (
+            SetupSide.objects.select_for_update(of=("self",))
+            .select_related("setup")
+            .filter(setup__build=build, setup__role=SetupRole.PROPOSED)
+        )
         row = get_object_or_404(rows, pk=row_number)
         now = getattr(row, slot)
         if seen != (str(now.pk) if now else ""):

@@ -102,7 +102,7 @@ def next_unread(rows: list[ValveStatus], after: int | None, *, recheck: bool) ->
         return None
     start = next((n for n, row in enumerate(rows) if row.position.pk == after), -1) + 1
     order = [*range(start, len(rows)), *range(start)]
-    return next(rows[n].position.pk for n in order if open_rows[n])
+    return int(next(rows[n].position.pk for n in order if open_rows[n]))
 
 
 def unsettled(rows: list[ValveStatus]) -> list[str]:

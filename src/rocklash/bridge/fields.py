@@ -30,6 +30,8 @@ class FieldView:
     known: bool
     note: str
     example: str
+    exact: bool
+    source: str
     error: str = ""
     typed: str = ""
 
@@ -46,7 +48,22 @@ def _other(value: float, kind: Kind, system: System) -> str:
     return f"{show(value, kind, other)} {unit_symbol(kind, other)}"
 
 
-def field_view(holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: System, trouble: Trouble | None = None) -> FieldView:
+def _source(row: FigureKind, completed: Figure | None) -> str:
+    """Where the figure comes from while nobody typed it."""
+    if completed is None:
+        return ""
+    if row.key.startswith("seat_force_"):
+        return "stock seat load"
+    if row.key == "spring_shim":
+        return "none"
+    if row.owner is Owner.GOAL and row.key not in ("back_pressure", "pulse_factor"):
+        return "taken until typed"
+    return "estimate" if completed.basis is Basis.ESTIMATE else completed.basis.value
+
+
+def field_view(
+    holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: System, trouble: Trouble | None = None
+) -> FieldView:
     """View-model of one field from what is stored and what the core completed."""
     kept = stored.get(row.key)
     value = kept["value"] if kept else (completed.value if completed else None)
@@ -68,6 +85,8 @@ def field_view(holder: str, row: FigureKind, stored: Stored, completed: Figure |
         known=kept is not None,
         note=note,
         example=example(row.kind),
+        exact=row.card_spread == 0.0 and row.measured_spread == 0.0,
+        source=_source(row, completed),
         error=failed.sentence if failed else "",
     )
 

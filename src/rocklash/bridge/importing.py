@@ -37,7 +37,8 @@ class _Shelf:
     """Creates each part once, however many sides use it."""
 
     def __init__(self, member: Membership, engine: Engine) -> None:
-        self.member, self.engine, self.made = member, engine, {}  # type: ignore[var-annotated]
+        self.member, self.engine = member, engine
+        self.made: dict[tuple[Owner, str, str], Part] = {}
 
     def part(self, record: PartRecord, owner: Owner, side: Side, *, stock: bool) -> Part:
         name = record.name or f"Stock {'' if owner in _BOTH_SIDES and owner is not Owner.SPRING else side.value + ' '}{_USUAL_NAMES[owner]}"
@@ -88,7 +89,9 @@ def keep_record(member: Membership, record: BuildRecord, *, description: str = "
         Position(engine=engine, name=place.name, side=place.side.value, cylinder=place.cylinder, place=number, deviation=place.deviation)
         for number, place in enumerate(places)
     )
-    build = Build.objects.create(workshop=member.workshop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal))
+    build = Build.objects.create(
+        workshop=member.workshop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal)
+    )
     shelf = _Shelf(member, engine)
     for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):
         setup = Setup.objects.create(build=build, role=role)

@@ -29,7 +29,7 @@ def _part(part: Part | None, owner: Owner) -> PartRecord:
 
 def side_record(row: SetupSide) -> SideRecord:
     """Parts and fit of one side of a set-up."""
-    parts = {
+    parts: dict[Owner, PartRecord] = {
         owner: _part(getattr(row, field), owner)
         for field, owner in PART_OWNERS.items()
         if owner is not Owner.SPRING and getattr(row, field) is not None

@@ -60,7 +60,7 @@ def stack_data(answer: Answer, side: Side, place: ValvePosition, tightest: tuple
     train, done = _train(answer, "proposed", side)
     lift = train.lift.value - train.clearance.value
     shut = train.installed_height.value + place.deviation - train.spring_shim.value
-    coils = []
+    coils: list[CoilData] = []
     for number, (packed, figures) in enumerate(zip(train.springs, done.springs, strict=True)):
         solid = packed.spring.solid_height.value * 1e3
         if {"wire_diameter", "mean_diameter", "total_coils"} <= figures.keys():

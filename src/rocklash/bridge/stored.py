@@ -20,7 +20,10 @@ def figures_of(stored: Stored, owner: Owner) -> dict[str, Figure]:
 
 def stored_from(figures: FigureMap) -> Stored:
     """A column from core figures (import, templates): nothing was typed, so nothing is kept as typed."""
-    return {key: {"value": f.value, "spread": f.spread, "basis": f.basis.value, "typed": "", "unit": "", "by": "", "at": ""} for key, f in figures.items()}
+    return {
+        key: {"value": f.value, "spread": f.spread, "basis": f.basis.value, "typed": "", "unit": "", "by": "", "at": ""}
+        for key, f in figures.items()
+    }
 
 
 def stored_figure(owner: Owner, key: str, value: float, basis: Basis, typed: str, unit: str, by: str, at: str) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from valvetrain.parts.figure import Basis
 from valvetrain.quantities import from_unit
 
 HERE = Path(__file__).parent
-PASSWORD = "harbour-light"  # noqa: S105  (printed on purpose by the start command)
+PASSWORD = "harbour-light"
 PEOPLE = (("owner", Role.OWNER), ("builder", Role.BUILDER), ("helper", Role.VIEWER))
 ENGINES = (
     ("dunlin_598", "superkart twin, 8 valves, finger followers, shims on the tip"),
@@ -64,7 +64,9 @@ def _load_shelf(shop: Workshop) -> None:
     for row in json.loads((HERE / "shelf.json").read_text(encoding="utf-8")):
         owner = Owner(row["kind"])
         figures = {
-            key: stored_figure(owner, key, from_unit(value, FIGURES[owner, key].kind, unit), Basis.CARD, f"{value} {unit}", unit, "owner", "")
+            key: stored_figure(
+                owner, key, from_unit(value, FIGURES[owner, key].kind, unit), Basis.CARD, f"{value} {unit}", unit, "owner", ""
+            )
             for key, (value, unit) in row["figures"].items()
         }
         Part.objects.create(workshop=shop, kind=row["kind"], name=row["name"], claim=row["claim"], figures=figures)

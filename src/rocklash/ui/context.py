@@ -6,9 +6,8 @@ from django.http import HttpRequest
 def person(request: HttpRequest) -> dict[str, str]:
     """Unit system and theme of the person, or the defaults of a stranger."""
     user = getattr(request, "user", None)
-    known = user is not None and user.is_authenticated
     return {
-        "unit_system": user.unit_system if known else "metric",
-        "theme": user.theme if known else "auto",
+        "unit_system": user.unit_system if user and user.is_authenticated else "metric",
+        "theme": user.theme if user and user.is_authenticated else "auto",
         "layout": "ui/part.html" if getattr(request, "htmx", False) else "ui/full.html",
     }

@@ -1,5 +1,7 @@
 """HTML to PDF with the site's own styles and fonts; nothing is fetched from anywhere."""
 
+import re
+from functools import cache
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -8,7 +10,7 @@ from django.contrib.staticfiles import finders
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 
-class _StaticFiles(URLFetcher):
+class _StaticFiles(URLFetcher):  # type: ignore[misc]  # the package has no types
     """Serves `static:` addresses from the site's static files and refuses all others."""
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:  # noqa: ARG002
@@ -17,10 +19,27 @@ class _StaticFiles(URLFetcher):
         if not found:
             raise ValueError(f"The sheet asks for {url}, which does not ship with it.")
         kinds = {".css": "text/css", ".woff2": "font/woff2", ".svg": "image/svg+xml"}
-        return URLFetcherResponse(url, Path(found).read_bytes(), {"Content-Type": kinds.get(Path(found).suffix, "application/octet-stream")})
+        return URLFetcherResponse(
+            url, Path(found).read_bytes(), {"Content-Type": kinds.get(Path(found).suffix, "application/octet-stream")}
+        )
+
+
+@cache
+def _drawing_style() -> str:
+    """The drawings' classes in plain light colours: the renderer reads only style that stands inside an SVG, without variables."""
+    tokens = Path(str(finders.find("css/tokens.css"))).read_text(encoding="utf-8")
+    light = dict(re.findall(r"(--\w+): (#\w+);", tokens.split("[data-theme")[0]))
+    css = Path(str(finders.find("css/drawings.css"))).read_text(encoding="utf-8")
+    css = re.sub(r"var\((--\w+)\)", lambda match: light[match.group(1)], css)
+    verdicts = "".join(
+        f".v-{name} .m-cur {{ fill: {light['--' + name]}; }} .v-{name} .s-cur {{ fill: none; stroke: {light['--' + name]}; stroke-width: 1.6; }}"
+        for name in ("holds", "slim", "short", "unproven")
+    )
+    return f"<style>{css}{verdicts}</style>"
 
 
 def pdf_of(html: str) -> bytes:
     """PDF of a page whose links point into the site's static files."""
+    html = re.sub(r"<svg[^>]*>", lambda match: match.group() + _drawing_style(), html)
     document = weasyprint.HTML(string=html, base_url="http://rocklash.invalid/", url_fetcher=_StaticFiles())
     return bytes(document.write_pdf())

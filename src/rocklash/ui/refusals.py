@@ -6,7 +6,10 @@ from django.shortcuts import render
 
 def csrf(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A form without its token: usually the page was open while the person signed out and in again."""
-    context = {"title": "This page is too old", "sentence": "You signed in again since it was opened. Reload it and send the form once more; what you typed is still in it."}
+    context = {
+        "title": "This page is too old",
+        "sentence": "You signed in again since it was opened. Reload it and send the form once more; what you typed is still in it.",
+    }
     return render(request, "ui/refused.html", context | {"reason": reason}, status=403)
 
 
@@ -16,6 +19,11 @@ def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpR
     return render(request, "ui/refused.html", {"title": "Not yours to change", "sentence": sentence}, status=403)
 
 
-def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:  # noqa: ARG001
     """An address that leads nowhere, or to another workshop."""
-    return render(request, "ui/refused.html", {"title": "Nothing here", "sentence": "This address leads nowhere, or to a workshop you do not belong to."}, status=404)
+    return render(
+        request,
+        "ui/refused.html",
+        {"title": "Nothing here", "sentence": "This address leads nowhere, or to a workshop you do not belong to."},
+        status=404,
+    )

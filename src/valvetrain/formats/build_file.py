@@ -203,9 +203,7 @@ def _dump_figures(figures: FigureMap, owner: Owner) -> Figures:
 
 
 def _dump_side(record: SideRecord) -> SideDocument:
-    parts = {
-        owner.value: PartDocument(name=part.name, figures=_dump_figures(part.figures, owner)) for owner, part in record.parts.items()
-    }
+    parts = {owner.value: PartDocument(name=part.name, figures=_dump_figures(part.figures, owner)) for owner, part in record.parts.items()}
     springs = [PartDocument(name=part.name, figures=_dump_figures(part.figures, Owner.SPRING)) for part in record.springs]
     return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT))
 
@@ -218,7 +216,9 @@ def write(record: BuildRecord) -> str:
             name=place.name,
             side=place.side,
             cylinder=place.cylinder,
-            deviation=FigureDocument(value=_rounded(place.deviation * 1000.0), unit="mm", basis=Basis.MEASURED) if place.deviation else None,
+            deviation=FigureDocument(value=_rounded(place.deviation * 1000.0), unit="mm", basis=Basis.MEASURED)
+            if place.deviation
+            else None,
         )
         for place in record.positions
     ]

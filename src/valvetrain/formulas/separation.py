@@ -8,9 +8,10 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Hertz, Kilogram, KilogramSquareMetre, Metre, Newton, NewtonPerMetre
+from valvetrain.quantities import Hertz, Kilogram, KilogramSquareMetre, Metre
 
 Metres = Annotated[NDArray[np.float64], "m"]
+Kilograms = Annotated[NDArray[np.float64], "kg"]
 Newtons = Annotated[NDArray[np.float64], "N"]
 
 
@@ -57,7 +58,7 @@ def contact_force(mass: Kilogram, acceleration: Metres, spring_force: Newtons, c
     return spring_force + mass * (2.0 * math.pi * cam_speed) ** 2 * acceleration
 
 
-def separation_speed(mass: Kilogram, acceleration: Metres, spring_force: Newtons) -> Hertz:
+def separation_speed(mass: Kilogram | Kilograms, acceleration: Metres, spring_force: Newtons) -> Hertz:
     """Camshaft speed (rev/s) at which a rigid train first loses contact anywhere on the profile.
 
     The profile runs along the last axis; arrays of cases may stand before it, then `mass` has one value a case.

@@ -49,13 +49,14 @@ class FigureKind:
             )
 
 
-def _rows() -> tuple[FigureKind, ...]:
+def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a figure)
     length, mass, force, rate = Kind.LENGTH, Kind.MASS, Kind.FORCE, Kind.RATE
     rows: list[FigureKind] = []
 
-    def add(owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, *spreads: float, hint: str = "") -> None:
-        si = (from_unit(low, kind, unit), from_unit(high, kind, unit))
-        rows.append(FigureKind(key, owner, label, kind, *si, *spreads, hint=hint))
+    def add(
+        owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, card: float, measured: float, hint: str = ""
+    ) -> None:
+        rows.append(FigureKind(key, owner, label, kind, from_unit(low, kind, unit), from_unit(high, kind, unit), card, measured, hint))
 
     e, g, c, v, s, f = Owner.ENGINE, Owner.GOAL, Owner.CAM, Owner.VALVE, Owner.SPRING, Owner.FIT
     add(e, "bore", "Bore", length, "mm", 20, 200, 0.001, 0.0005)
@@ -78,7 +79,9 @@ def _rows() -> tuple[FigureKind, ...]:
     add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
     add(g, "back_pressure", "Back pressure", Kind.PRESSURE, "bar", 0, 6, 0.3, 0.05, hint="gauge, mean, at the exhaust port")
     add(g, "pulse_factor", "Exhaust pulse over mean", Kind.NUMBER, "", 1, 4, 0.2, 0.1)
-    add(g, "reserve", "Reserve over the goal", Kind.NUMBER, "", 0, 0.5, 0.0, 0.0, hint="0.10 is 10 %: real trains let go before a rigid one")
+    add(
+        g, "reserve", "Reserve over the goal", Kind.NUMBER, "", 0, 0.5, 0.0, 0.0, hint="0.10 is 10 %: real trains let go before a rigid one"
+    )
     for side in ("intake", "exhaust"):
         add(g, f"seat_force_{side}", f"{side.capitalize()} force kept on the seat", force, "N", 10, 2000, 0.05, 0.05)
     add(g, "coil_bind_limit", "Coil bind, at least", length, "mm", 0.2, 5, 0.0, 0.0)
@@ -97,7 +100,9 @@ def _rows() -> tuple[FigureKind, ...]:
     add(v, "stem_diameter", "Stem diameter", length, "mm", 3, 15, 0.005, 0.002)
     add(v, "mass", "Mass", mass, "g", 4, 400, 0.03, 0.005)
     for owner, high in ((Owner.RETAINER, 100), (Owner.KEEPERS, 40), (Owner.FOLLOWER, 600), (Owner.SHIM, 40)):
-        hint = "moving with the valve" if owner is not Owner.FOLLOWER else "at the valve: a rocker or push-rod counts with its ratio squared"
+        hint = (
+            "moving with the valve" if owner is not Owner.FOLLOWER else "at the valve: a rocker or push-rod counts with its ratio squared"
+        )
         add(owner, "mass", "Mass", mass, "g", 0.1, high, 0.03, 0.01, hint=hint)
     add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
     add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")

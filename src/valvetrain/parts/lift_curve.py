@@ -96,7 +96,7 @@ def _lift_at(card: CamCard, half: float, fullness: float, angle: NDArray[np.floa
 def _half_event(card: CamCard, fullness: float, height: float, duration: float) -> float:
     """Half event (cam rad) that gives this crank duration at this lift."""
     angle = np.array([duration / 4.0])
-    miss = lambda half: float(_lift_at(card, half, fullness, angle)[0]) - height  # noqa: E731  (brentq wants a function)
+    miss = lambda half: float(_lift_at(card, half, fullness, angle)[0]) - height
     low, high = duration / 4.0 * 0.5, duration / 4.0 * 4.0
     if miss(low) > 0.0 or miss(high) < 0.0 or _main_lift(card, high) <= 0.0:
         raise ContradictionError(
@@ -155,9 +155,7 @@ def from_card(card: CamCard) -> LiftCurve:
         raise ContradictionError("A card needs a duration at one or two stated heights.")
     for height, duration in card.heights:
         if not 0.0 < height < card.lift:
-            raise ContradictionError(
-                f"A duration at {height * 1000:.2f} mm cannot be: the lobe lifts {card.lift * 1000:.2f} mm."
-            )
+            raise ContradictionError(f"A duration at {height * 1000:.2f} mm cannot be: the lobe lifts {card.lift * 1000:.2f} mm.")
         if not 0.0 < duration < 2.5 * math.pi:
             raise ContradictionError(f"A duration of {math.degrees(duration):.0f} crank degrees cannot be.")
     if card.ramp_height >= 0.5 * card.lift:
@@ -172,5 +170,5 @@ def from_card(card: CamCard) -> LiftCurve:
     terms = polynomial_coefficients(*flank_exponents(fullness))
     ramp = _ramp(card, half, angle)
     main = _main_lift(card, half)
-    curves = [main / half**order * unit_lift(terms, angle / half, order) + ramp[order] for order in range(3)]
-    return LiftCurve(angle, *curves, half_event=half, fullness=fullness)
+    lift, velocity, acceleration = (main / half**order * unit_lift(terms, angle / half, order) + ramp[order] for order in range(3))
+    return LiftCurve(angle, lift, velocity, acceleration, half_event=half, fullness=fullness)

@@ -104,7 +104,7 @@ def _basis(found: Propagated) -> str:
     return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
 
 
-def _check(  # noqa: PLR0913  (one row of the verdict sheet has that many columns)
+def _check(
     code: Code, about: str, side: TrainSide | None, place: ValvePosition | None, kind: Kind, found: Propagated, limit: float,
     why: str, origin: str, figure: float | None = None, *, at_least: bool = True,
 ) -> Check:  # fmt: skip
@@ -192,9 +192,7 @@ def check_piston(setup: Setup, goal: Goal) -> Check:
     found = Propagated(speed, spread, (("stroke", 1.0),) if spread else (), estimated)
     why = "Mean piston speed is the usual yardstick of what rod, piston and rings bear; the maker's rating wins."
     origin = goal.origin.get("piston_speed_limit", f"common practice for {goal.use.value.replace('_', ' ')}, no source")
-    return _check(
-        Code.PISTON, "all cylinders", None, None, Kind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False
-    )
+    return _check(Code.PISTON, "all cylinders", None, None, Kind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False)
 
 
 def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:

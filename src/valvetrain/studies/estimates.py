@@ -141,7 +141,7 @@ def _needed_open_load(curve: LiftCurve, lift: float, clearance: float, mass: flo
 
 
 # Limits by use: coil bind mm, retainer to seal mm, mean piston speed m/s. Source: trade (METHODS section 14).
-_LIMITS = {use: (1.0, 1.0, 22.0) for use in Use} | {
+_LIMITS = dict.fromkeys(Use, (1.0, 1.0, 22.0)) | {
     Use.ROAD_RACE: (0.8, 1.0, 25.0),
     Use.DRAG: (0.8, 1.0, 26.0),
     Use.MOTOCROSS: (0.8, 1.0, 25.0),

@@ -4,6 +4,7 @@ import math
 from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
+from typing import Any
 
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.setup import Goal, Setup, TrainSide
@@ -46,8 +47,7 @@ def stiffen(side: TrainSide, amount: float) -> TrainSide:
 def shorten_solid(side: TrainSide, amount: float) -> TrainSide:
     """The side with springs that are solid `amount` (m) lower."""
     springs = [
-        PackedSpring(replace(packed.spring, solid_height=packed.spring.solid_height.plus(-amount)), packed.step)
-        for packed in side.springs
+        PackedSpring(replace(packed.spring, solid_height=packed.spring.solid_height.plus(-amount)), packed.step) for packed in side.springs
     ]
     return replace(side, springs=tuple(springs))
 
@@ -66,7 +66,7 @@ def certain(side: TrainSide) -> TrainSide:
         )
         for packed in side.springs
     ]
-    plain = {field.name: _sure(value) for field in fields(side) if isinstance(value := getattr(side, field.name), Figure)}
+    plain: dict[str, Any] = {field.name: _sure(value) for field in fields(side) if isinstance(value := getattr(side, field.name), Figure)}
     masses = {name: _sure(mass) for name, mass in side.masses.items()}
     return replace(side, springs=tuple(springs), masses=masses, **plain)
 
@@ -124,7 +124,7 @@ class _Case:
     def shim_steps(self) -> list[float]:
         """Shim thicknesses that keep every spring of the side clear of coil bind."""
         binds = [check.margin for check in self.checks if check.code is Code.COIL_BIND and check.side is self.side.side]
-        count = int(math.floor(min(*binds, _SHIM_MOST) / _SHIM_STEP + 1e-9))
+        count = math.floor(min(*binds, _SHIM_MOST) / _SHIM_STEP + 1e-9)
         return [round((number + 1) * _SHIM_STEP, 7) for number in range(count)]
 
 
@@ -146,7 +146,7 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
         if check.code is Code.COIL_BIND:
             shim = side.spring_shim.value
             steps = [shim * (number + 1) / 10.0 for number in range(10)] if shim > 0.0 else []
-            take_out: Change = lambda s, amount: add_shim(s, -amount)  # noqa: E731
+            take_out: Change = lambda s, amount: add_shim(s, -amount)
             found += case.attempt("less spring shim", Kind.LENGTH, take_out, steps, (Code.FLOAT, Code.SEAT))
             lower = [float(number) * 0.1e-3 for number in range(1, 81)]
             found += case.attempt("springs with a lower solid height", Kind.LENGTH, shorten_solid, lower, ())

@@ -47,7 +47,8 @@ def assess(setup: Setup, goal: Goal) -> list[Check]:
     """Every check of a set-up against a goal, worst first, each that does not hold with its remedies."""
     checks = bare_checks(setup, goal)
     judged = [
-        check if check.verdict is Verdict.HOLDS else replace(check, remedies=remedies_for(check, setup, goal, tuple(checks))) for check in checks
+        check if check.verdict is Verdict.HOLDS else replace(check, remedies=remedies_for(check, setup, goal, tuple(checks)))
+        for check in checks
     ]
     return sorted(judged, key=lambda check: (_WORST_FIRST.index(check.verdict), check.margin / max(check.spread, 1e-12)))
 

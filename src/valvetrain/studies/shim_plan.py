@@ -99,7 +99,9 @@ def off_by(found: Found, limits: Range) -> float:
     return max(limits.least - found.middle, found.middle - limits.most, 0.0)
 
 
-def plan_valve(found: Found, limits: Range, adjuster: Adjuster, aim: Aim = Aim.MIDDLE, ratio: float = 1.0, pitch: float = 0.75e-3) -> ValvePlan:
+def plan_valve(
+    found: Found, limits: Range, adjuster: Adjuster, aim: Aim = Aim.MIDDLE, ratio: float = 1.0, pitch: float = 0.75e-3
+) -> ValvePlan:
     """Plan one valve. `ratio` is valve motion over motion where the blade is; `pitch` the adjuster's thread, m.
 
     Raises OutOfRangeError for readings that cannot be. Source: METHODS 10 closed forms; sizes and ties: trade.

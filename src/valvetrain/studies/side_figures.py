@@ -190,7 +190,9 @@ def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal) -> Propaga
     """Seat load minus what is needed (N), with the spread of both."""
     demand = seat_demand(side, goal)
     if side.springs == goal.seat_reference.get(side.side):
-        exact = tuple(PackedSpring(replace(p.spring, load=Figure(p.spring.load.value, 0.0, p.spring.load.basis)), p.step) for p in side.springs)
+        exact = tuple(
+            PackedSpring(replace(p.spring, load=Figure(p.spring.load.value, 0.0, p.spring.load.basis)), p.step) for p in side.springs
+        )
         side = replace(side, springs=exact)
     springs = spring_figures(side)
     has, needs = seat_load(side, position), demand.needed

@@ -58,7 +58,12 @@ def input_name(what: str) -> str:
         return "spring mass"
     if what.startswith("mass:"):
         return f"{what.removeprefix('mass:')} mass"
-    for stem, words in (("rate_", "spring rate"), ("load_height_", "height of the stated load"), ("load_", "spring load"), ("step_", "step of the inner seat")):
+    for stem, words in (
+        ("rate_", "spring rate"),
+        ("load_height_", "height of the stated load"),
+        ("load_", "spring load"),
+        ("step_", "step of the inner seat"),
+    ):
         if what.startswith(stem):
             return words if what.endswith("_0") else f"{words}, inner"
     return _INPUTS.get(what, what)

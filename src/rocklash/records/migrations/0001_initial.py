@@ -9,247 +9,399 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('auth', '0012_alter_user_first_name_max_length'),
+        ("auth", "0012_alter_user_first_name_max_length"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Build',
+            name="Build",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=80)),
-                ('use', models.CharField(default='street', max_length=12)),
-                ('figures', models.JSONField(blank=True, default=dict)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('kept_at', models.DateTimeField(auto_now=True)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=80)),
+                ("use", models.CharField(default="street", max_length=12)),
+                ("figures", models.JSONField(blank=True, default=dict)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                ("kept_at", models.DateTimeField(auto_now=True)),
             ],
             options={
-                'ordering': ['-kept_at'],
+                "ordering": ["-kept_at"],
             },
         ),
         migrations.CreateModel(
-            name='Engine',
+            name="Engine",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=60)),
-                ('description', models.CharField(blank=True, max_length=140)),
-                ('cylinders', models.PositiveSmallIntegerField()),
-                ('valves_per_side', models.PositiveSmallIntegerField(default=2)),
-                ('gear', models.CharField(max_length=12)),
-                ('follower', models.CharField(max_length=12)),
-                ('adjuster', models.CharField(max_length=16)),
-                ('figures', models.JSONField(blank=True, default=dict)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=60)),
+                ("description", models.CharField(blank=True, max_length=140)),
+                ("cylinders", models.PositiveSmallIntegerField()),
+                ("valves_per_side", models.PositiveSmallIntegerField(default=2)),
+                ("gear", models.CharField(max_length=12)),
+                ("follower", models.CharField(max_length=12)),
+                ("adjuster", models.CharField(max_length=16)),
+                ("figures", models.JSONField(blank=True, default=dict)),
             ],
         ),
         migrations.CreateModel(
-            name='Workshop',
+            name="Workshop",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=80)),
-                ('slug', models.SlugField(max_length=60, unique=True)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=80)),
+                ("slug", models.SlugField(max_length=60, unique=True)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
             ],
         ),
         migrations.CreateModel(
-            name='User',
+            name="User",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('password', models.CharField(max_length=128, verbose_name='password')),
-                ('last_login', models.DateTimeField(blank=True, null=True, verbose_name='last login')),
-                ('is_superuser', models.BooleanField(default=False, help_text='Designates that this user has all permissions without explicitly assigning them.', verbose_name='superuser status')),
-                ('username', models.CharField(error_messages={'unique': 'A user with that username already exists.'}, help_text='Required. 150 characters or fewer. Letters, digits and @/./+/-/_ only.', max_length=150, unique=True, validators=[django.contrib.auth.validators.UnicodeUsernameValidator()], verbose_name='username')),
-                ('first_name', models.CharField(blank=True, max_length=150, verbose_name='first name')),
-                ('last_name', models.CharField(blank=True, max_length=150, verbose_name='last name')),
-                ('email', models.EmailField(blank=True, max_length=254, verbose_name='email address')),
-                ('is_staff', models.BooleanField(default=False, help_text='Designates whether the user can log into this admin site.', verbose_name='staff status')),
-                ('is_active', models.BooleanField(default=True, help_text='Designates whether this user should be treated as active. Unselect this instead of deleting accounts.', verbose_name='active')),
-                ('date_joined', models.DateTimeField(default=django.utils.timezone.now, verbose_name='date joined')),
-                ('unit_system', models.CharField(choices=[('metric', 'mm N'), ('inch', 'in lbf')], default='metric', max_length=8)),
-                ('theme', models.CharField(choices=[('auto', 'as the device'), ('light', 'light'), ('dark', 'dark')], default='auto', max_length=8)),
-                ('groups', models.ManyToManyField(blank=True, help_text='The groups this user belongs to. A user will get all permissions granted to each of their groups.', related_name='user_set', related_query_name='user', to='auth.group', verbose_name='groups')),
-                ('user_permissions', models.ManyToManyField(blank=True, help_text='Specific permissions for this user.', related_name='user_set', related_query_name='user', to='auth.permission', verbose_name='user permissions')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("password", models.CharField(max_length=128, verbose_name="password")),
+                ("last_login", models.DateTimeField(blank=True, null=True, verbose_name="last login")),
+                (
+                    "is_superuser",
+                    models.BooleanField(
+                        default=False,
+                        help_text="Designates that this user has all permissions without explicitly assigning them.",
+                        verbose_name="superuser status",
+                    ),
+                ),
+                (
+                    "username",
+                    models.CharField(
+                        error_messages={"unique": "A user with that username already exists."},
+                        help_text="Required. 150 characters or fewer. Letters, digits and @/./+/-/_ only.",
+                        max_length=150,
+                        unique=True,
+                        validators=[django.contrib.auth.validators.UnicodeUsernameValidator()],
+                        verbose_name="username",
+                    ),
+                ),
+                ("first_name", models.CharField(blank=True, max_length=150, verbose_name="first name")),
+                ("last_name", models.CharField(blank=True, max_length=150, verbose_name="last name")),
+                ("email", models.EmailField(blank=True, max_length=254, verbose_name="email address")),
+                (
+                    "is_staff",
+                    models.BooleanField(
+                        default=False, help_text="Designates whether the user can log into this admin site.", verbose_name="staff status"
+                    ),
+                ),
+                (
+                    "is_active",
+                    models.BooleanField(
+                        default=True,
+                        help_text="Designates whether this user should be treated as active. Unselect this instead of deleting accounts.",
+                        verbose_name="active",
+                    ),
+                ),
+                ("date_joined", models.DateTimeField(default=django.utils.timezone.now, verbose_name="date joined")),
+                ("unit_system", models.CharField(choices=[("metric", "mm N"), ("inch", "in lbf")], default="metric", max_length=8)),
+                (
+                    "theme",
+                    models.CharField(
+                        choices=[("auto", "as the device"), ("light", "light"), ("dark", "dark")], default="auto", max_length=8
+                    ),
+                ),
+                (
+                    "groups",
+                    models.ManyToManyField(
+                        blank=True,
+                        help_text="The groups this user belongs to. A user will get all permissions granted to each of their groups.",
+                        related_name="user_set",
+                        related_query_name="user",
+                        to="auth.group",
+                        verbose_name="groups",
+                    ),
+                ),
+                (
+                    "user_permissions",
+                    models.ManyToManyField(
+                        blank=True,
+                        help_text="Specific permissions for this user.",
+                        related_name="user_set",
+                        related_query_name="user",
+                        to="auth.permission",
+                        verbose_name="user permissions",
+                    ),
+                ),
             ],
             options={
-                'verbose_name': 'user',
-                'verbose_name_plural': 'users',
-                'abstract': False,
+                "verbose_name": "user",
+                "verbose_name_plural": "users",
+                "abstract": False,
             },
             managers=[
-                ('objects', django.contrib.auth.models.UserManager()),
+                ("objects", django.contrib.auth.models.UserManager()),
             ],
         ),
         migrations.CreateModel(
-            name='ClearanceSession',
+            name="ClearanceSession",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('started_at', models.DateTimeField(auto_now_add=True)),
-                ('method', models.CharField(choices=[('go_no_go', 'go / no-go'), ('blade', 'best blade')], default='go_no_go', max_length=8)),
-                ('aim', models.CharField(choices=[('middle', 'middle'), ('loose end', 'loose end')], default='middle', max_length=12)),
-                ('rechecking', models.BooleanField(default=False)),
-                ('note', models.TextField(blank=True)),
-                ('signed_at', models.DateTimeField(blank=True, null=True)),
-                ('build', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='clearance_sessions', to='records.build')),
-                ('signed_by', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('started_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("started_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "method",
+                    models.CharField(choices=[("go_no_go", "go / no-go"), ("blade", "best blade")], default="go_no_go", max_length=8),
+                ),
+                ("aim", models.CharField(choices=[("middle", "middle"), ("loose end", "loose end")], default="middle", max_length=12)),
+                ("rechecking", models.BooleanField(default=False)),
+                ("note", models.TextField(blank=True)),
+                ("signed_at", models.DateTimeField(blank=True, null=True)),
+                (
+                    "build",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="clearance_sessions", to="records.build"),
+                ),
+                (
+                    "signed_by",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "started_by",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-started_at'],
+                "ordering": ["-started_at"],
             },
         ),
         migrations.AddField(
-            model_name='build',
-            name='engine',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='builds', to='records.engine'),
+            model_name="build",
+            name="engine",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="builds", to="records.engine"),
         ),
         migrations.CreateModel(
-            name='Part',
+            name="Part",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('kind', models.CharField(max_length=12)),
-                ('name', models.CharField(max_length=80)),
-                ('side', models.CharField(blank=True, choices=[('intake', 'intake'), ('exhaust', 'exhaust')], max_length=8)),
-                ('stock', models.BooleanField(default=False, help_text='came with the engine')),
-                ('claim', models.CharField(blank=True, help_text='what the packet says', max_length=80)),
-                ('figures', models.JSONField(blank=True, default=dict)),
-                ('engine', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.CASCADE, related_name='parts', to='records.engine')),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='parts', to='records.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("kind", models.CharField(max_length=12)),
+                ("name", models.CharField(max_length=80)),
+                ("side", models.CharField(blank=True, choices=[("intake", "intake"), ("exhaust", "exhaust")], max_length=8)),
+                ("stock", models.BooleanField(default=False, help_text="came with the engine")),
+                ("claim", models.CharField(blank=True, help_text="what the packet says", max_length=80)),
+                ("figures", models.JSONField(blank=True, default=dict)),
+                (
+                    "engine",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.CASCADE, related_name="parts", to="records.engine"
+                    ),
+                ),
+                ("workshop", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="parts", to="records.workshop")),
             ],
             options={
-                'ordering': ['kind', '-stock', 'name'],
+                "ordering": ["kind", "-stock", "name"],
             },
         ),
         migrations.CreateModel(
-            name='Position',
+            name="Position",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=24)),
-                ('side', models.CharField(choices=[('intake', 'intake'), ('exhaust', 'exhaust')], max_length=8)),
-                ('cylinder', models.PositiveSmallIntegerField()),
-                ('place', models.PositiveSmallIntegerField()),
-                ('deviation', models.FloatField(default=0.0, help_text="m, spring stands higher than the side's figure")),
-                ('engine', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='positions', to='records.engine')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=24)),
+                ("side", models.CharField(choices=[("intake", "intake"), ("exhaust", "exhaust")], max_length=8)),
+                ("cylinder", models.PositiveSmallIntegerField()),
+                ("place", models.PositiveSmallIntegerField()),
+                ("deviation", models.FloatField(default=0.0, help_text="m, spring stands higher than the side's figure")),
+                ("engine", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="positions", to="records.engine")),
             ],
             options={
-                'ordering': ['side', 'place'],
+                "ordering": ["side", "place"],
             },
         ),
         migrations.CreateModel(
-            name='Reading',
+            name="Reading",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('recheck', models.BooleanField(default=False)),
-                ('goes', models.FloatField()),
-                ('goes_typed', models.CharField(max_length=40)),
-                ('stops', models.FloatField()),
-                ('stops_typed', models.CharField(blank=True, max_length=40)),
-                ('shim', models.FloatField(blank=True, null=True)),
-                ('shim_typed', models.CharField(blank=True, max_length=40)),
-                ('shim_source', models.CharField(blank=True, choices=[('micrometer', 'micrometer'), ('label', 'label')], max_length=12)),
-                ('at', models.DateTimeField(auto_now=True)),
-                ('revision', models.PositiveIntegerField(default=1)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('position', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='readings', to='records.position')),
-                ('session', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='readings', to='records.clearancesession')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("recheck", models.BooleanField(default=False)),
+                ("goes", models.FloatField()),
+                ("goes_typed", models.CharField(max_length=40)),
+                ("stops", models.FloatField()),
+                ("stops_typed", models.CharField(blank=True, max_length=40)),
+                ("shim", models.FloatField(blank=True, null=True)),
+                ("shim_typed", models.CharField(blank=True, max_length=40)),
+                ("shim_source", models.CharField(blank=True, choices=[("micrometer", "micrometer"), ("label", "label")], max_length=12)),
+                ("at", models.DateTimeField(auto_now=True)),
+                ("revision", models.PositiveIntegerField(default=1)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "position",
+                    models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="readings", to="records.position"),
+                ),
+                (
+                    "session",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="readings", to="records.clearancesession"),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Setup',
+            name="Setup",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('role', models.CharField(choices=[('stock', 'stock'), ('proposed', 'proposed')], max_length=8)),
-                ('build', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='setups', to='records.build')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("role", models.CharField(choices=[("stock", "stock"), ("proposed", "proposed")], max_length=8)),
+                ("build", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="setups", to="records.build")),
             ],
         ),
         migrations.CreateModel(
-            name='SetupSide',
+            name="SetupSide",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('side', models.CharField(choices=[('intake', 'intake'), ('exhaust', 'exhaust')], max_length=8)),
-                ('figures', models.JSONField(blank=True, default=dict)),
-                ('cam', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('follower', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('inner_spring', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('keepers', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('outer_spring', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('retainer', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('setup', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='sides', to='records.setup')),
-                ('shim', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
-                ('valve', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='records.part')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("side", models.CharField(choices=[("intake", "intake"), ("exhaust", "exhaust")], max_length=8)),
+                ("figures", models.JSONField(blank=True, default=dict)),
+                (
+                    "cam",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "follower",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "inner_spring",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "keepers",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "outer_spring",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "retainer",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                ("setup", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="sides", to="records.setup")),
+                (
+                    "shim",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
+                (
+                    "valve",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="records.part"
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Membership',
+            name="Membership",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('role', models.CharField(choices=[('owner', 'owner'), ('builder', 'builder'), ('viewer', 'viewer')], max_length=8)),
-                ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='memberships', to=settings.AUTH_USER_MODEL)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='memberships', to='records.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("role", models.CharField(choices=[("owner", "owner"), ("builder", "builder"), ("viewer", "viewer")], max_length=8)),
+                (
+                    "user",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="memberships", to=settings.AUTH_USER_MODEL),
+                ),
+                (
+                    "workshop",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="memberships", to="records.workshop"),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Invitation',
+            name="Invitation",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('token', models.CharField(max_length=64, unique=True)),
-                ('role', models.CharField(choices=[('owner', 'owner'), ('builder', 'builder'), ('viewer', 'viewer')], default='builder', max_length=8)),
-                ('expires_at', models.DateTimeField()),
-                ('created_by', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('used_by', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='invitations', to='records.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("token", models.CharField(max_length=64, unique=True)),
+                (
+                    "role",
+                    models.CharField(
+                        choices=[("owner", "owner"), ("builder", "builder"), ("viewer", "viewer")], default="builder", max_length=8
+                    ),
+                ),
+                ("expires_at", models.DateTimeField()),
+                (
+                    "created_by",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="+", to=settings.AUTH_USER_MODEL),
+                ),
+                (
+                    "used_by",
+                    models.ForeignKey(
+                        blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "workshop",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="invitations", to="records.workshop"),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Entry',
+            name="Entry",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('what', models.CharField(max_length=60)),
-                ('about', models.CharField(max_length=160)),
-                ('before', models.CharField(blank=True, max_length=160)),
-                ('after', models.CharField(blank=True, max_length=160)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='entries', to='records.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                ("what", models.CharField(max_length=60)),
+                ("about", models.CharField(max_length=160)),
+                ("before", models.CharField(blank=True, max_length=160)),
+                ("after", models.CharField(blank=True, max_length=160)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                ("workshop", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="entries", to="records.workshop")),
             ],
             options={
-                'ordering': ['-at'],
+                "ordering": ["-at"],
             },
         ),
         migrations.AddField(
-            model_name='engine',
-            name='workshop',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='engines', to='records.workshop'),
+            model_name="engine",
+            name="workshop",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="engines", to="records.workshop"),
         ),
         migrations.AddField(
-            model_name='build',
-            name='workshop',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='builds', to='records.workshop'),
+            model_name="build",
+            name="workshop",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="builds", to="records.workshop"),
         ),
         migrations.AddConstraint(
-            model_name='position',
-            constraint=models.UniqueConstraint(fields=('engine', 'name'), name='one_name_per_valve_of_an_engine'),
+            model_name="position",
+            constraint=models.UniqueConstraint(fields=("engine", "name"), name="one_name_per_valve_of_an_engine"),
         ),
         migrations.AddConstraint(
-            model_name='reading',
-            constraint=models.UniqueConstraint(fields=('session', 'position', 'recheck'), name='one_reading_per_valve_and_round'),
+            model_name="reading",
+            constraint=models.UniqueConstraint(fields=("session", "position", "recheck"), name="one_reading_per_valve_and_round"),
         ),
         migrations.AddConstraint(
-            model_name='setup',
-            constraint=models.UniqueConstraint(fields=('build', 'role'), name='one_setup_per_role'),
+            model_name="setup",
+            constraint=models.UniqueConstraint(fields=("build", "role"), name="one_setup_per_role"),
         ),
         migrations.AddConstraint(
-            model_name='setupside',
-            constraint=models.UniqueConstraint(fields=('setup', 'side'), name='one_row_per_setup_and_side'),
+            model_name="setupside",
+            constraint=models.UniqueConstraint(fields=("setup", "side"), name="one_row_per_setup_and_side"),
         ),
         migrations.AddConstraint(
-            model_name='membership',
-            constraint=models.UniqueConstraint(fields=('workshop', 'user'), name='one_membership_per_person_and_workshop'),
+            model_name="membership",
+            constraint=models.UniqueConstraint(fields=("workshop", "user"), name="one_membership_per_person_and_workshop"),
         ),
         migrations.AddIndex(
-            model_name='entry',
-            index=models.Index(fields=['workshop', '-at'], name='records_ent_worksho_94595f_idx'),
+            model_name="entry",
+            index=models.Index(fields=["workshop", "-at"], name="records_ent_worksho_94595f_idx"),
         ),
     ]

@@ -20,19 +20,21 @@ class PersonForm(forms.Form):
     """A new person: sign-in name and password."""
 
     name = forms.CharField(label="Your sign-in name", max_length=60, widget=forms.TextInput(attrs={"autocomplete": "username"}))
-    password = forms.CharField(label="Password", help_text="Ten characters or more.", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}))
+    password = forms.CharField(
+        label="Password", help_text="Ten characters or more.", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
 
     def clean_name(self) -> str:
         """Refuse a name that is taken."""
         name = self.cleaned_data["name"].strip()
         if User.objects.filter(username__iexact=name).exists():
             raise forms.ValidationError(f"“{name}” is taken. Add a number or your initials, for example {name}2.")
-        return name
+        return str(name)
 
     def clean_password(self) -> str:
         """Refuse passwords that are guessed at once."""
         validate_password(self.cleaned_data["password"])
-        return self.cleaned_data["password"]
+        return str(self.cleaned_data["password"])
 
 
 class StartForm(PersonForm):
@@ -47,5 +49,9 @@ class InviteForm(forms.Form):
 
     role = forms.ChoiceField(
         label="They come as",
-        choices=[(Role.BUILDER, "builder: may change everything but people"), (Role.VIEWER, "viewer: may look"), (Role.OWNER, "owner: may invite too")],
+        choices=[
+            (Role.BUILDER, "builder: may change everything but people"),
+            (Role.VIEWER, "viewer: may look"),
+            (Role.OWNER, "owner: may invite too"),
+        ],
     )

@@ -55,7 +55,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
         context = {"title": "This invitation is over", "sentence": "It was used, or a week has passed. Ask the owner for a new link."}
         return render(request, "ui/refused.html", context, status=410)
     if request.user.is_authenticated and request.method == "POST":
-        return redirect("board", services.accept(invitation, request.user).workshop.slug)  # type: ignore[arg-type]
+        return redirect("board", services.accept(invitation, request.user).workshop.slug)
     form = PersonForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         member = services.join_as_new(invitation, form.cleaned_data["name"], form.cleaned_data["password"])

@@ -7,7 +7,12 @@ from django import forms
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
 
 CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four")]
-GEARS = [("dohc", "DOHC: two camshafts above"), ("ohc", "OHC: one camshaft above"), ("push_rod", "push-rod: camshaft below"), ("side_valve", "side valve")]
+GEARS = [
+    ("dohc", "DOHC: two camshafts above"),
+    ("ohc", "OHC: one camshaft above"),
+    ("push_rod", "push-rod: camshaft below"),
+    ("side_valve", "side valve"),
+]
 FOLLOWERS = [("bucket", "bucket"), ("finger", "finger"), ("rocker", "rocker"), ("tappet", "tappet under the stem")]
 ADJUSTERS = [
     ("shim_under", "shim under bucket"),
@@ -18,7 +23,16 @@ ADJUSTERS = [
     ("stem_grind", "grinding the stem"),
     ("hydraulic", "hydraulic, nothing to set"),
 ]
-USES = [("street", "street"), ("trail", "trail"), ("road_race", "road or kart race"), ("drag", "drag"), ("motocross", "motocross"), ("endurance", "endurance"), ("work", "work engine"), ("rescue", "rescue craft")]
+USES = [
+    ("street", "street"),
+    ("trail", "trail"),
+    ("road_race", "road or kart race"),
+    ("drag", "drag"),
+    ("motocross", "motocross"),
+    ("endurance", "endurance"),
+    ("work", "work engine"),
+    ("rescue", "rescue craft"),
+]
 GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
 
 
@@ -28,7 +42,11 @@ class NewBuildForm(forms.Form):
     name = forms.CharField(label="What do you call it?", max_length=60, help_text="For example Plover 305, or the owner's nickname for it.")
     cylinders = forms.ChoiceField(label="Cylinders", choices=CYLINDERS, initial="1")
     gear = forms.ChoiceField(label="Valve gear", choices=GEARS, initial="dohc")
-    valves_per_side = forms.ChoiceField(label="Valves per cylinder", choices=[("1", "two: one in, one out"), ("2", "four: two in, two out"), ("3", "six: three and three")], initial="2")
+    valves_per_side = forms.ChoiceField(
+        label="Valves per cylinder",
+        choices=[("1", "two: one in, one out"), ("2", "four: two in, two out"), ("3", "six: three and three")],
+        initial="2",
+    )
     follower = forms.ChoiceField(label="Follower", choices=FOLLOWERS, initial="bucket")
     adjuster = forms.ChoiceField(label="Clearance is set by", choices=ADJUSTERS, initial="shim_under")
     use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street")

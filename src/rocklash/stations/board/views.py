@@ -42,7 +42,14 @@ def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
                 form.add_error(name, sentence)
         else:
             return redirect("overview", member.workshop.slug, build.pk)
-    context = {"heading": "New engine", "subheading": "", "member": member, "form": form, "goes_with": GOES_WITH, "import_form": ImportForm()}
+    context = {
+        "heading": "New engine",
+        "subheading": "",
+        "member": member,
+        "form": form,
+        "goes_with": GOES_WITH,
+        "import_form": ImportForm(),
+    }
     return render(request, "board/new.html", context, status=422 if form.errors else 200)
 
 
@@ -58,5 +65,12 @@ def import_build(request: HttpRequest, member: Membership) -> HttpResponse:
             form.add_error("file", str(error))
         else:
             return redirect("overview", member.workshop.slug, build.pk)
-    context = {"heading": "New engine", "subheading": "", "member": member, "form": NewBuildForm(), "goes_with": GOES_WITH, "import_form": form}
+    context = {
+        "heading": "New engine",
+        "subheading": "",
+        "member": member,
+        "form": NewBuildForm(),
+        "goes_with": GOES_WITH,
+        "import_form": form,
+    }
     return render(request, "board/new.html", context, status=422 if form.errors else 200)

@@ -37,7 +37,11 @@ def keep_deviation(member: Membership, build: Build, valve: str, text: str, seen
         except QuantityError as error:
             return ValveTrouble(row.pk, text, str(error))
         if abs(value) > _MOST:
-            return ValveTrouble(row.pk, text, f"{row.name}: {show(value, Kind.LENGTH)} mm is too much. Give the difference to the side's figure, for example 0.05.")
+            return ValveTrouble(
+                row.pk,
+                text,
+                f"{row.name}: {show(value, Kind.LENGTH)} mm is too much. Give the difference to the side's figure, for example 0.05.",
+            )
     before, row.deviation = row.deviation, value
     row.save(update_fields=["deviation"])
     journal(member, "valve height", f"{build.name}: {row.name}", show(before, Kind.LENGTH), show(value, Kind.LENGTH))

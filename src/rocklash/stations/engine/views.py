@@ -18,13 +18,21 @@ def engine(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
     """Show the station; a sent field is kept first."""
     trouble, status, valve_trouble = None, 200, None
     if request.method == "POST" and "valve" in request.POST:
-        valve_trouble = services.keep_deviation(member, build, request.POST["valve"], request.POST.get("text", ""), request.POST.get("seen", ""))
+        valve_trouble = services.keep_deviation(
+            member, build, request.POST["valve"], request.POST.get("text", ""), request.POST.get("seen", "")
+        )
         status = 422 if valve_trouble else 200
     elif request.method == "POST":
         trouble, status = keep_posted(request, member, build)
     if request.method == "POST":
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "engine")
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Engine", "bases": BASES, "action": request.path}
+    context |= {
+        "heading": build.name,
+        "subheading": build.engine.description,
+        "station_name": "Engine",
+        "bases": BASES,
+        "action": request.path,
+    }
     context["page"] = engine_page(context["answer"], build, System(member.user.unit_system), trouble, valve_trouble)
     return render(request, "engine/engine.html", context, status=status)

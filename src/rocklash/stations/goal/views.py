@@ -24,6 +24,12 @@ def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
             trouble, status = keep_posted(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "goal")
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Goal", "bases": BASES, "action": request.path}
+    context |= {
+        "heading": build.name,
+        "subheading": build.engine.description,
+        "station_name": "Goal",
+        "bases": BASES,
+        "action": request.path,
+    }
     context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES}
     return render(request, "goal/goal.html", context, status=status)

@@ -33,6 +33,7 @@ class Panel:
     """The valve being read: its fields with what stands in them, limits and sentences."""
 
     pk: int
+    tag: str
     name: str
     place: str
     goes: str
@@ -149,18 +150,28 @@ def _plan_row(row: ValveStatus, printer: _Printer) -> PlanRow | None:
         return None
     _, line = _words(row, printer)
     after = printer.interval(plan.low_after, plan.high_after) if plan.low_after is not None and plan.high_after is not None else ""
-    verdict = {True: "in range", None: "undecided", False: "loose"}[plan.sure] if plan.act not in (Act.IMPOSSIBLE, Act.NEED_SHIM) else "undecided"
+    verdict = (
+        {True: "in range", None: "undecided", False: "loose"}[plan.sure] if plan.act not in (Act.IMPOSSIBLE, Act.NEED_SHIM) else "undecided"
+    )
     why = plan.why
     if row.as_predicted is False:
         why = "Not what was predicted: is the shim seated, the lobe pointing away, are two shims exchanged? Read it again."
-    do = f"fit {printer.shim(plan.amount)}" if plan.act is Act.SHIM and plan.amount else line.replace(printer.shim(reading.shim), "").strip() if reading.shim else line
+    do = (
+        f"fit {printer.shim(plan.amount)}"
+        if plan.act is Act.SHIM and plan.amount
+        else line.replace(printer.shim(reading.shim), "").strip()
+        if reading.shim
+        else line
+    )
     return PlanRow(
         row.position.name, printer.interval(found.low, found.high), printer.shim(reading.shim) if reading.shim else "not known",
         reading.shim_source or "", do, after, verdict, why,
     )  # fmt: skip
 
 
-def _panel(row: ValveStatus, session: ClearanceSession | None, printer: _Printer, build: Build, refusal: Refusal | None, place: str, bar: Bar) -> Panel:
+def _panel(
+    row: ValveStatus, session: ClearanceSession | None, printer: _Printer, build: Build, refusal: Refusal | None, place: str, bar: Bar
+) -> Panel:
     recheck = bool(session and session.rechecking)
     reading = row.again if recheck else row.first
     unit = unit_symbol(Kind.LENGTH, printer.system)
@@ -178,6 +189,7 @@ def _panel(row: ValveStatus, session: ClearanceSession | None, printer: _Printer
     other = f"{printer.other(row.limits.least)} to {printer.other(row.limits.most)}"
     return Panel(
         pk=row.position.pk,
+        tag=f"{row.position.pk}{'r' if recheck else ''}",
         name=row.position.name,
         place=place,
         goes=mine.sent.goes if mine else typed(reading.goes if reading else None),
@@ -252,11 +264,19 @@ def lash_page(
     count = [(row.again if recheck else row.first) is not None for row in rows]
     here = next((n for n, row in enumerate(rows) if row.position.pk == current), 0)
     signed = bool(session and session.signed_at)
-    panel = _panel(rows[here], session, printer, build, refusal, f"{here + 1} of {len(rows)}", picture.valves[here].bar) if rows and not signed else None
+    panel = (
+        _panel(rows[here], session, printer, build, refusal, f"{here + 1} of {len(rows)}", picture.valves[here].bar)
+        if rows and not signed
+        else None
+    )
     states = Counter(row.state for row in rows)
     lines = [line for line in (_plan_row(row, printer) for row in rows) if line]
     buys = Counter(printer.shim(row.plan.amount) for row in rows if row.plan and row.plan.act is Act.SHIM and row.plan.amount)
-    outs = [f"{printer.shim(row.first.shim)} ({row.position.name})" for row in rows if row.first and row.first.shim and row.plan and row.plan.act is Act.SHIM]
+    outs = [
+        f"{printer.shim(row.first.shim)} ({row.position.name})"
+        for row in rows
+        if row.first and row.first.shim and row.plan and row.plan.act is Act.SHIM
+    ]
     steady = all(row.state == "in range" for row in rows) and all(count)
     return LashPage(
         map=picture,

@@ -59,7 +59,10 @@ def _clearance(text: str, name: str, system: System) -> tuple[float | None, str]
     if value > _MOST_CLEARANCE:
         unit = unit_symbol(Kind.LENGTH, system)
         guess = "6 thou is .006 in" if system is System.INCH else "0.15, or 6 thou"
-        return None, f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean thousandths or hundredths? Write for example {guess}."
+        return (
+            None,
+            f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean thousandths or hundredths? Write for example {guess}.",
+        )
     return value, ""
 
 
@@ -74,7 +77,10 @@ def _shim(text: str, system: System) -> tuple[float | None, str]:
     if system is System.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
         value /= 100.0
     if not _LEAST_SHIM <= value <= _MOST_SHIM:
-        return None, f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 or .104 in."
+        return (
+            None,
+            f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 or .104 in.",
+        )
     return value, ""
 
 

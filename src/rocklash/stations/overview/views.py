@@ -22,7 +22,7 @@ def overview(request: HttpRequest, member: Membership, build: Build) -> HttpResp
 
 
 @on_build
-def build_file(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+def build_file(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:  # noqa: ARG001
     """The open build file."""
     response = HttpResponse(build_file_of(build), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}.json"'

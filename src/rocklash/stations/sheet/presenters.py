@@ -83,7 +83,11 @@ def _valves(answer: Answer, build: Build, system: System) -> list[SheetValve]:
 
     lines = []
     for row in statuses(build, last_session(build), answer):
-        fitted = row.again.shim if row.again else (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
+        fitted = (
+            row.again.shim
+            if row.again
+            else (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
+        )
         lines.append(
             SheetValve(
                 row.position.name,

@@ -41,6 +41,7 @@ class SlotView:
     options: list[tuple[str, str, bool]]
     fields: list[FieldView]
     open: bool
+    changed: bool
 
 
 @dataclass(frozen=True)
@@ -83,17 +84,19 @@ def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
     return side, valve if valve in names else names[0]
 
 
-def _part_figures(owner: Owner, slot: str, done: FigureMap, part: Part | None, system: System, trouble: Trouble | None) -> list[FieldView]:
+def _part_figures(owner: Owner, done: FigureMap, part: Part | None, system: System, trouble: Trouble | None) -> list[FieldView]:
     keys = _FIELDS.get(owner, ["mass"])
     return field_views(f"part-{part.pk}", owner, keys, part.figures, done, system, trouble) if part else []
 
 
-def _slots(row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Part], system: System, trouble: Trouble | None) -> list[SlotView]:
+def _slots(
+    row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Part], system: System, trouble: Trouble | None
+) -> list[SlotView]:
     done = completed_side(answer, "proposed", Side(row.side))
     slots = []
     for slot, label in _SLOT_WORDS.items():
         owner, part = PART_OWNERS[slot], getattr(row, slot)
-        if part is None and slot not in ("inner_spring",):
+        if part is None and slot != "inner_spring":
             continue
         fitting = [each for each in parts if each.kind == owner.value and each.side in ("", row.side)]
         options = [(str(each.pk), each.name, part is not None and each.pk == part.pk) for each in fitting]
@@ -105,9 +108,21 @@ def _slots(row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Par
         else:
             figures = done.parts.get(owner, {})
         stock_part = getattr(stock_row, slot)
-        fields = _part_figures(owner, slot, figures, part, system, trouble)
+        fields = _part_figures(owner, figures, part, system, trouble)
         wrong = any(field.error for field in fields)
-        slots.append(SlotView(slot, label, row.pk, str(part.pk) if part else "", stock_part.name if stock_part else "none", options, fields, wrong))
+        slots.append(
+            SlotView(
+                slot,
+                label,
+                row.pk,
+                str(part.pk) if part else "",
+                stock_part.name if stock_part else "none",
+                options,
+                fields,
+                wrong,
+                stock_part != part,
+            )
+        )
     return slots
 
 
@@ -118,11 +133,20 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[L
         olds["outer spring, ⅓"] = olds.pop("spring, ⅓")
     for name in list(dict.fromkeys([*news, *olds])):
         old, new = olds.get(name), news.get(name)
-        rows.append(
-            LedgerRow(name.capitalize(), show(old.value, Kind.MASS, system) if old else "none", show(new.value, Kind.MASS, system) if new else "none", unit, (new or old).basis.value)  # type: ignore[union-attr]
-        )
+        known = new or old
+        texts = [show(figure.value, Kind.MASS, system) if figure else "none" for figure in (old, new)]
+        rows.append(LedgerRow(name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else ""))
     spread = show(proposed.mass.spread, Kind.MASS, system)
-    rows.append(LedgerRow("Moving mass", show(stock.mass.value, Kind.MASS, system), show(proposed.mass.value, Kind.MASS, system), unit, f"±{spread}", strong=True))
+    rows.append(
+        LedgerRow(
+            "Moving mass",
+            show(stock.mass.value, Kind.MASS, system),
+            show(proposed.mass.value, Kind.MASS, system),
+            unit,
+            f"±{spread}",
+            strong=True,
+        )
+    )
     return rows
 
 

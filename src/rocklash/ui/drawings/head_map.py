@@ -144,9 +144,22 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
             lines = ((16.0, valve.name, "b"), (33.0, valve.shim_line, ""), (71.0, valve.word, "word"))
         else:
             lines = ((328.0, valve.word, "word"), (364.0, valve.shim_line, ""), (381.0, valve.name, "b"))
-        spoken = f"{valve.name}: {valve.figure + ', ' + valve.word if valve.figure else 'unread'}" + (f", {valve.shim_line}" if valve.shim_line else "")
+        spoken = f"{valve.name}: {valve.figure + ', ' + valve.word if valve.figure else 'unread'}" + (
+            f", {valve.shim_line}" if valve.shim_line else ""
+        )
         marks.append(
-            ValveMark(valve, x, y, row, columns[valve.side], _CIRCLE[valve.state], _MARK.get(valve.state, ""), _bar(valve, x, bar_y), lines, spoken)
+            ValveMark(
+                valve,
+                x,
+                y,
+                row,
+                columns[valve.side],
+                _CIRCLE[valve.state],
+                _MARK.get(valve.state, ""),
+                _bar(valve, x, bar_y),
+                lines,
+                spoken,
+            )
         )
         columns[valve.side] += 1
     bores = tuple((round((8 if phone else 24) + cell * (n + 0.5), 1), number) for n, number in enumerate(cylinders))

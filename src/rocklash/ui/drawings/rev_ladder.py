@@ -113,11 +113,17 @@ def describe(data: LadderData) -> str:
     return "; ".join(lines) + " rpm."
 
 
-def _lane(mark: FloatMark, y: float, axis: Axis, *, proposed: bool) -> FloatLane:
+def _lane(mark: FloatMark, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:
     low, high = axis.at(mark.rpm - mark.spread), axis.at(mark.rpm + mark.spread)
     core = (high - low) * 0.34  # one standard deviation of a k = 2 spread either side of the centre holds two thirds
     centre = axis.at(mark.rpm)
-    label = Label(high + 6, y + 4.5, f"±{_rpm(mark.spread)}", strong=_rpm(mark.rpm), css="blue" if proposed else "")
+    width = text_width(f"{_rpm(mark.rpm)} ±{_rpm(mark.spread)}")
+    # the figure stands right of its whisker, unless the goal's line would run through it
+    right = not (high < goal_x < high + width + 8) or low - width < axis.start - 60
+    label = Label(
+        high + 6 if right else low - 6, y + 4.5, f"±{_rpm(mark.spread)}", strong=_rpm(mark.rpm),
+        css=f"{'blue' if proposed else ''}{'' if right else ' end'}",
+    )  # fmt: skip
     return FloatLane(f"{mark.side} float", y, low, round(centre - core, 1), round(2 * core, 1), centre, high, proposed, label)
 
 
@@ -138,15 +144,16 @@ def full(data: LadderData) -> Ladder:
     """The open ladder, 1280 x 150."""
     width, left, top, bottom = 1280.0, 148.0, 66.0, 88.0
     axis = _axis(data, left + 100, width - 24)
+    goal_x = axis.at(data.goal)
     lanes, gutter = [], [Label(16, 15, "STOCK", css="s12 i2")]
     for number, mark in enumerate(data.stock):
-        lanes.append(_lane(mark, 29.0 + 19 * number, axis, proposed=False))
+        lanes.append(_lane(mark, 29.0 + 19 * number, axis, goal_x, proposed=False))
         gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="i2"))
     for number, mark in enumerate(reversed(data.proposed)):
-        lanes.append(_lane(mark, 103.0 + 19 * number, axis, proposed=True))
+        lanes.append(_lane(mark, 103.0 + 19 * number, axis, goal_x, proposed=True))
         gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="blue"))
     gutter.append(Label(16, 144, "PROPOSED", css="s12 blue"))
-    goal_x = axis.at(data.goal)
+    gutter.append(Label(16, 82, "Rev ladder", css="s14 b"))
     goal_text = f"goal {_rpm(data.goal)}"
     flag = text_width(goal_text, 15) + 22
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
@@ -193,7 +200,7 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
     put(above, goal_x, "goal", _rpm(data.goal), "blue")
     lowest = min(data.proposed, key=lambda mark: mark.rpm, default=None)
     if lowest:
-        lane = _lane(lowest, bottom + 6.0, axis, proposed=True)
+        lane = _lane(lowest, bottom + 6.0, axis, goal_x, proposed=True)
         below.block(lane.low - 3, lane.high + 3)
         anchor = below.place(lane.high, f"{lane.name} {_rpm(lowest.rpm)} ±{_rpm(lowest.spread)}") or (lane.low - 5, "end")
         label = Label(anchor[0], height - 5, f"±{_rpm(lowest.spread)}", f"{lane.name} {_rpm(lowest.rpm)}", f"{anchor[1]} blue")

@@ -108,7 +108,16 @@ def _half(data: StackData, axis: float, seat: float, scale: float, lift: float, 
     stem, tip = data.stem / 2 * scale, under - 5.2 * scale
     outer = max((s.mean + s.wire) / 2 for s in data.springs) * scale
     inner = outer * 0.52
-    edge = [(stem + 1, under - 4.6 * scale), (inner, under - 4.6 * scale), (inner, under - 2.2 * scale), (outer, under - 2.2 * scale), (outer, under), (inner * 0.98, under), (inner * 0.9, under + 2.4 * scale), (stem + 2.2 * scale, under + 2.4 * scale)]
+    edge = [
+        (stem + 1, under - 4.6 * scale),
+        (inner, under - 4.6 * scale),
+        (inner, under - 2.2 * scale),
+        (outer, under - 2.2 * scale),
+        (outer, under),
+        (inner * 0.98, under),
+        (inner * 0.9, under + 2.4 * scale),
+        (stem + 2.2 * scale, under + 2.4 * scale),
+    ]
     shape = tuple((round(axis + sign * x, 1), round(y, 1)) for x, y in edge)
     left = axis + (stem if sign > 0 else -stem - 1.7 * scale)
     keeper = (round(left, 1), round(under - 4.2 * scale, 1), round(1.7 * scale, 1), round(5.4 * scale, 1))

@@ -30,19 +30,22 @@ _STATE = {
 def verdict(word: str, text: str = "") -> SafeString:
     """A verdict as shape, word and colour, always all three."""
     css = _CSS.get(word, f"v-{word}")
-    return mark_safe(f'<span class="verdict {css}"><svg viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg>{text or word}</span>')  # noqa: S308  (fixed shapes; words come from enumerations)
+    return mark_safe(  # noqa: S308  (fixed shapes; words come from enumerations)
+        f'<span class="verdict {css}"><svg class="{css}" viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg>{text or word}</span>'
+    )
 
 
 @register.simple_tag
 def verdict_shape(word: str) -> SafeString:
     """Only the shape, where the word stands beside it anyway."""
-    return mark_safe(f'<span class="verdict {_CSS.get(word, "v-" + word)}"><svg viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg></span>')  # noqa: S308
+    css = _CSS.get(word, f"v-{word}")
+    return mark_safe(f'<span class="verdict {css}"><svg class="{css}" viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg></span>')  # noqa: S308  (fixed shapes; words come from enumerations)
 
 
 @register.simple_tag
 def state_mark(state: str) -> SafeString:
     """The mark of a station's state."""
-    return mark_safe(f'<svg viewBox="0 0 10 10" aria-hidden="true">{_STATE[state]}</svg>')  # noqa: S308
+    return mark_safe(f'<svg viewBox="0 0 10 10" aria-hidden="true">{_STATE[state]}</svg>')  # noqa: S308  (fixed shapes; words come from enumerations)
 
 
 @register.simple_tag

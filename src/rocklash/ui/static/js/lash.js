@@ -38,7 +38,7 @@
     const key = event.target.closest("[data-blade]");
     if (!key) return;
     const keys = [...document.querySelectorAll("[data-blade]")];
-    const set = (name, value) => { const input = document.getElementById(name); if (input) { input.value = value; input.dispatchEvent(new Event("input", { bubbles: true })); } };
+    const set = (name, value) => { const input = document.querySelector(`form[data-reading] input[name=${name}]`); if (input) { input.value = value; input.dispatchEvent(new Event("input", { bubbles: true })); } };
     const next = keys[keys.indexOf(key) + 1];
     set("goes", key.dataset.blade);
     if (next) set("stops", next.dataset.blade);
@@ -46,13 +46,18 @@
     key.classList.add("goes");
     next?.classList.add("stops");
   });
-  document.addEventListener("htmx:after:swap", (event) => {
+  // Once the last valve is read, Enter goes on to the next step instead of recording the first valve again.
+  let reading = null;
+  document.addEventListener("htmx:before:request", (event) => { reading = event.detail.ctx.sourceElement?.dataset?.reading || null; });
+  document.addEventListener("htmx:after:swap", () => {
     if (!station()) return;
-    const source = event.detail.ctx?.sourceElement;
-    if (source?.closest?.("[data-lash]") || source?.matches?.("[data-valve], form[data-reading], form[data-takeback], form[data-step]")) {
-      const wrong = document.querySelector("form[data-reading] [aria-invalid]");
-      if (wrong) { wrong.focus(); wrong.select(); } else if (first()) focusFirst(); else document.getElementById("bench").focus();
-    }
+    // Choosing how it is done keeps its focus; everything else goes on with the valve at hand.
+    if (document.activeElement?.closest?.(".manner, .rail, .strip")) return;
+    const next = document.querySelector("[data-next]"), before = reading;
+    reading = null;
+    if (next && before) { next.focus(); return; }
+    const wrong = document.querySelector("form[data-reading] [aria-invalid]");
+    if (wrong) { wrong.focus(); wrong.select(); } else if (first()) focusFirst(); else document.getElementById("bench").focus();
   });
   document.addEventListener("DOMContentLoaded", () => { if (station() && window.innerWidth > 700) focusFirst(); });
 })();

@@ -1,0 +1,32 @@
+# Two commands first: make demo, make test. Everything else is for those who work on it.
+PYTHON ?= python3
+
+.PHONY: demo demo-reset test bench screenshots backup lock vendor format
+
+demo:            ## the demo workshop on this machine; Ctrl-C stops all it started
+	@$(PYTHON) tools/demo.py
+
+demo-reset:      ## put the demo workshop back as it was
+	@$(PYTHON) tools/demo.py --reset
+
+test:            ## lint, types, contracts, unit, site and browser tests on a cluster of their own
+	@$(PYTHON) tools/check.py
+
+bench:           ## measure speed; writes docs/performance.json and docs/performance.md
+	@$(PYTHON) tools/bench.py
+
+screenshots:     ## docs/screenshots from the demo data
+	@$(PYTHON) tools/screenshots.py
+
+backup:          ## dump the demo's database into var/backup
+	@$(PYTHON) tools/backup.py
+
+lock:            ## pin and hash the requirements anew
+	@.venv/bin/uv pip compile -q --generate-hashes --no-header --python-version 3.11 requirements/base.in -o requirements/base.txt
+	@.venv/bin/uv pip compile -q --generate-hashes --no-header --python-version 3.11 requirements/dev.in -o requirements/dev.txt
+
+vendor:          ## copy browser assets from npm packages
+	@npm install --ignore-scripts --omit=optional --no-package-lock && $(PYTHON) tools/vendor.py
+
+format:
+	@.venv/bin/ruff format src tests tools && .venv/bin/ruff check --fix -q src tests tools

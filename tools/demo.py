@@ -1,0 +1,102 @@
+"""make demo: install, start PostgreSQL and the web server on loopback, load the demo once, and say where it is."""
+
+import contextlib
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import cluster
+import prepare
+
+ROOT = prepare.ROOT
+DATA = ROOT / "var/demo"
+WELCOME = """
+  Rock Lash is at  http://127.0.0.1:{port}/
+
+  owner    harbour-light    may do everything, and invite
+  builder  harbour-light    may change everything but people
+  helper   harbour-light    may look
+
+  Ctrl-C stops it.
+"""
+
+
+def _manage(bin_folder: Path, environment: dict[str, str], *arguments: str) -> None:
+    subprocess.run([str(bin_folder / "python"), str(ROOT / "manage.py"), *arguments], check=True, env=environment)
+
+
+def _migrations() -> str:
+    files = sorted((ROOT / "src/rocklash/records/migrations").glob("0*.py"))
+    return prepare.LOCK.read_text()[:0] + ",".join(file.name for file in files)
+
+
+def _bring_up_to_date(bin_folder: Path, environment: dict[str, str], server: cluster.Server) -> None:
+    """Migrate and load once; a stamp beside the data spares the second start two runs of manage.py."""
+    stamp = DATA / "stamp"
+    now = f"{server.directory}:{_migrations()}"
+    if stamp.exists() and stamp.read_text() == now:
+        return
+    _manage(bin_folder, environment, "migrate", "-v", "0")
+    _manage(bin_folder, environment, "load_demo")
+    DATA.mkdir(parents=True, exist_ok=True)
+    stamp.write_text(now)
+
+
+def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
+    command = [
+        str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
+        "--no-control-socket", "rocklash.config.wsgi",
+    ]  # fmt: skip
+    process = subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True)
+    try:
+        while not cluster.port_open(port):
+            if process.poll() is not None:
+                return process.returncode
+            time.sleep(0.05)
+        print(WELCOME.format(port=port), flush=True)
+        return process.wait()
+    except KeyboardInterrupt:
+        print("\nStopping ...", flush=True)
+        return 0
+    finally:
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(process.pid, signal.SIGTERM)
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            process.wait(timeout=10)
+
+
+def main() -> int:
+    """Run the demo, or restore it with --reset."""
+    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    prepare.debian(prepare.SERVER)
+    bin_folder = prepare.python_packages()
+    already = cluster.usable_directory(DATA / "pg") / "data/postmaster.pid"
+    was_running = already.exists()
+    server = cluster.start(DATA / "pg", durable=True)
+    environment = prepare.environment(server.environment() | {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.dev"})
+    try:
+        if "--reset" in sys.argv:
+            _manage(bin_folder, environment, "migrate", "-v", "0")
+            _manage(bin_folder, environment, "load_demo", "--again")
+            print("The demo workshop is as it was.")
+            return 0
+        _bring_up_to_date(bin_folder, environment, server)
+        wanted = int(os.environ.get("ROCKLASH_PORT", "8470"))
+        return _serve(bin_folder, environment, cluster.free_port() if cluster.port_open(wanted) else wanted)
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        # a reset beside a running demo leaves that demo's server alone
+        if not ("--reset" in sys.argv and was_running):
+            with contextlib.suppress(cluster.ClusterError):
+                cluster.stop(server)
+
+
+if __name__ == "__main__":
+    try:
+        sys.exit(main())
+    except cluster.ClusterError as error:
+        sys.exit(str(error))
