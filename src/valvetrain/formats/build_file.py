@@ -97,7 +97,7 @@ class BuildDocument(_Strict):
 
 def schema() -> dict[str, object]:
     """The JSON Schema (draft 2020-12) of the build file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT} | BuildDocument.model_json_schema()
+    return BuildDocument.model_json_schema() | {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT}
 
 
 def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:

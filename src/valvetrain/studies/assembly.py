@@ -7,6 +7,7 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
+from valvetrain.parts.lift_curve import from_card
 from valvetrain.parts.record import BuildRecord, SideRecord
 from valvetrain.parts.setup import Goal, Setup, TrainSide
 from valvetrain.parts.spring import PackedSpring, Spring, from_wire
@@ -78,6 +79,7 @@ def _complete_side(
 def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...]) -> TrainSide:
     cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
     card = estimates.cam_card(cam, fit["clearance"])
+    from_card(card)  # a card that no lobe can meet is refused here, where set-up and side are known
     packed = []
     for number, figures in enumerate(done.springs):
         spring = Spring(*(figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass")))

@@ -85,11 +85,11 @@ def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
     Beyond its spread a margin speaks for itself. Within it: unproven when estimates decide, otherwise slim, or short
     below zero.
     """
-    if margin > spread:
+    if margin > spread or (spread == 0.0 and margin > -1e-9):  # exactly known and not short, but for binary rounding
         return Verdict.HOLDS
     if margin < -spread:
         return Verdict.SHORT
-    if on_estimates and spread > 0.0:
+    if on_estimates:
         return Verdict.UNPROVEN
     return Verdict.SLIM if margin >= 0.0 else Verdict.SHORT
 

@@ -116,7 +116,10 @@ def complete_springs(
     curve = from_card(cam_card(cam, fit["clearance"]))
     height = fit["installed_height"].value
     lift = cam["lift"].value - fit["clearance"].value
-    open_force = _needed_open_load(curve, lift, fit["clearance"].value, mass + 0.012, limiter)
+    open_force = 500.0
+    for _ in range(4):  # the springs' own third depends on what they must push, and settles at once
+        own = sum(known["mass"].value if "mass" in known else _spring_mass(open_force / len(springs)) for known in springs) / 3.0
+        open_force = _needed_open_load(curve, lift, fit["clearance"].value, mass + own, limiter)
     completed = []
     for number, known in enumerate(springs):
         spring = dict(known)
@@ -128,9 +131,13 @@ def complete_springs(
             spring["load_height"] = Figure(own_height, 0.0, Basis.ESTIMATE)
         spring.setdefault("rate", estimate((open_force * share - seat) / lift, 0.18))
         spring.setdefault("solid_height", estimate(own_height - lift - 2.0 * _MM, spread=1.0 * _MM))
-        spring.setdefault("mass", estimate(0.008 + 5.5e-5 * open_force * share, 0.3))
+        spring.setdefault("mass", estimate(_spring_mass(open_force * share), 0.3))
         completed.append(spring)
     return tuple(completed)
+
+
+def _spring_mass(open_load: float) -> float:
+    return 0.008 + 5.5e-5 * open_load
 
 
 def _needed_open_load(curve: LiftCurve, lift: float, clearance: float, mass: float, limiter: float) -> float:

@@ -15,6 +15,7 @@ from valvetrain.studies.assessment import (
     Code,
     Effect,
     Remedy,
+    Verdict,
     check_again,
 )
 
@@ -106,11 +107,18 @@ class _Case:
             return margins[amount]
 
         amount, suffices = steps[-1], False
-        # The spread hardly moves with the change; a tenth more of it makes sure that what is promised comes out as "holds".
-        for target in (self.check.spread * 1.1, 0.0):
+        # what is above its limit already is only mended by clearing its spread too
+        targets = (self.check.spread,) if self.check.margin >= 0.0 else (self.check.spread, 0.0)
+        for target in targets:
             if margin(steps[-1]) > target:
                 # the margin grows with the amount, so halving finds the least
-                amount, suffices = steps[bisect_right(steps, target, key=margin)], True
+                place = bisect_right(steps, target, key=margin)
+                # the spread moves a little with the change: go on until the promise is kept with the new spread too
+                while target and place < len(steps) - 1 and self._after(change, steps[place]).verdict is not Verdict.HOLDS:
+                    place += 1
+                if target and self._after(change, steps[place]).verdict is not Verdict.HOLDS:
+                    continue
+                amount, suffices = steps[place], True
                 break
         changed = _alone(self.setup, change(self.side, amount))
         effects = [_effect(check_again(self.check, changed, self.goal))]
@@ -120,6 +128,9 @@ class _Case:
                 after = (check_again(check, changed, self.goal) for check in same)
                 effects.append(_effect(min(after, key=lambda check: check.margin)))
         return [Remedy(action, amount, kind, suffices, tuple(effects))]
+
+    def _after(self, change: Change, amount: float) -> Check:
+        return check_again(self.check, _alone(self.setup, change(self.side, amount)), self.goal)
 
     def shim_steps(self) -> list[float]:
         """Shim thicknesses that keep every spring of the side clear of coil bind."""

@@ -1,0 +1,98 @@
+"""Rescale the base units by odd factors: a formula with sound dimensions scales with its own unit, one without does not."""
+
+import inspect
+import math
+import re
+import typing
+from collections.abc import Callable
+
+import numpy as np
+import pint
+import pytest
+
+from tests.architecture.test_rules import FORMULAS
+from valvetrain.formulas.coil_springs import Ends
+
+# one metre is 3.7 new lengths, and so on: powers of these factors cannot cancel by chance
+BASE = {"meter": 3.7, "kilogram": 0.23, "second": 1.9, "kelvin": 0.61}
+REGISTRY: pint.UnitRegistry[float] = pint.UnitRegistry()
+
+# Arguments for which each formula is inside its range, SI. Anything not named takes 1.
+ARGUMENTS: dict[str, dict[str, object]] = {
+    "spring_index": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3},
+    "active_coils": {"total_coils": 6.5, "ends": Ends.CLOSED_GROUND},
+    "solid_height": {"wire_diameter": 3.4e-3, "total_coils": 6.5, "ends": Ends.CLOSED},
+    "rate": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3, "coils": 4.5, "shear_modulus": 79.5e9},
+    "bergstraesser_factor": {"index": 7.3},
+    "shear_stress": {"load": 500.0, "wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3},
+    "active_mass": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3, "coils": 4.5, "density": 7850.0},
+    "surge_frequency": {"spring_rate": 25565.0, "mass": 0.0228},
+    "opening_force": {"port": 120e3, "cylinder": 20e3, "case": 5e3, "seal_diameter": 31.6e-3, "stem_diameter": 5.5e-3},
+    "mean_piston_speed": {"stroke": 0.0536, "speed": 158.0},
+    "speed_at_piston_speed": {"stroke": 0.0536, "piston_speed": 17.0},
+    "rotating_mass_at_valve": {"inertia": 3.6e-6, "valve_arm": 0.033},
+    "spring_share": {"spring_mass": 0.033},
+    "contact_force": {"mass": 0.06, "acceleration": np.array([-0.02, 0.03]), "spring_force": np.array([400.0, 300.0]), "cam_speed": 70.0},
+    "separation_speed": {"mass": 0.06, "acceleration": np.array([-0.02, -0.01]), "spring_force": np.array([400.0, 300.0])},
+    "shim_thickness": {"old_shim": 2.45e-3, "measured": 0.13e-3, "wanted": 0.2e-3, "ratio": 1.3},
+    "clearance_with_shim": {"old_shim": 2.45e-3, "measured": 0.13e-3, "new_shim": 2.4e-3, "ratio": 1.3},
+    "screw_turns": {"measured": 0.05e-3, "wanted": 0.1e-3, "pitch": 0.5e-3, "ratio": 1.3},
+    "nearest_size": {"wanted": 2.38e-3, "step": 0.05e-3, "thinnest": 1.2e-3, "thickest": 3.5e-3},
+    "rectangular_uncertainty": {"low": 0.15e-3, "high": 0.18e-3},
+    "seating_velocity": {"ramp_slope": 1.0e-3, "cam_speed": 66.0},
+    "event_at_centre": {"duration": math.radians(264), "lobe_centre": math.radians(106)},
+    "flank_exponents": {"fullness": 8.0},
+    "polynomial_coefficients": {"p": 8.0, "q": 14.0, "r": 20.0, "s": 26.0},
+    "unit_lift": {"terms": ((2.0, -1.0), (4.0, 0.5)), "x": np.array([0.2, 0.5]), "order": 0},
+}
+# A verdict, not a quantity: it compares with a slack of a nanometre, which does not scale.
+NO_QUANTITY = {"interval_inside"}
+
+
+def _factor(unit: str) -> float:
+    """How a number in this unit changes when the base units are rescaled."""
+    if not unit:
+        return 1.0
+    base = REGISTRY.Quantity(1.0, unit).to_base_units()
+    return math.prod(BASE[name] ** float(power) for name, power in base._units.items() if name in BASE)
+
+
+def _unit(hint: object) -> str:
+    if typing.get_origin(hint) is typing.Annotated:
+        return str(typing.get_args(hint)[1])
+    for option in typing.get_args(hint):  # a union of a float and an array of the same unit
+        if typing.get_origin(option) is typing.Annotated:
+            return str(typing.get_args(option)[1])
+    return ""
+
+
+@pytest.mark.parametrize("function", [f for f in FORMULAS if f.__name__ not in NO_QUANTITY], ids=lambda function: function.__name__)
+def test_formula_scales_with_its_units(function: Callable[..., object]) -> None:
+    hints = typing.get_type_hints(function, include_extras=True)
+    given = ARGUMENTS[function.__name__]
+    scaled = {
+        name: value * _factor(_unit(hints[name])) if isinstance(value, float | np.ndarray) else value for name, value in given.items()
+    }
+    plain, again = function(**given), function(**scaled)
+    if isinstance(plain, tuple):
+        assert np.ravel(np.array(again, dtype=float)) == pytest.approx(np.ravel(np.array(plain, dtype=float)))
+        return
+    assert np.asarray(again) == pytest.approx(np.asarray(plain) * _factor(_unit(hints["return"])), rel=1e-9)
+
+
+def test_the_check_can_fail() -> None:
+    """A formula with a hidden constant of the wrong dimension must be caught by the same comparison."""
+
+    def wrong(stroke: float) -> float:
+        return 2.0 * stroke + 0.001
+
+    assert wrong(0.05 * _factor("m")) != pytest.approx(wrong(0.05) * _factor("m"))
+
+
+def test_every_formula_has_arguments_here() -> None:
+    assert {f.__name__ for f in FORMULAS} - NO_QUANTITY == ARGUMENTS.keys()
+    for function in FORMULAS:
+        if function.__name__ in ARGUMENTS:
+            required = {n for n, p in inspect.signature(function).parameters.items() if p.default is inspect.Parameter.empty}
+            assert required <= ARGUMENTS[function.__name__].keys()
+            assert re.match(r"^[a-z_]+$", function.__name__)
