@@ -11,7 +11,7 @@ from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 
 
-def choose_part(member: Membership, build: Build, row_number: int, slot: str, part_number: str, seen: str) -> str:
+def choose_part(member: Membership, build: Build, row_number: str, slot: str, part_number: str, seen: str) -> str:
     """Put a part into a slot of a proposed side; returns a sentence when it was not done, else an empty text.
 
     `seen` is the part number the person saw there. The stock set-up is history and takes no other parts.
@@ -25,8 +25,10 @@ def choose_part(member: Membership, build: Build, row_number: int, slot: str, pa
             .select_related("setup")
             .filter(setup__build=build, setup__role=SetupRole.PROPOSED)
         )
-        row = get_object_or_404(rows, pk=row_number)
+        row = get_object_or_404(rows, pk=int(row_number) if row_number.isdigit() else -1)
         now = getattr(row, slot)
+        if part_number == (str(now.pk) if now else ""):
+            return ""
         if seen != (str(now.pk) if now else ""):
             return f"Meanwhile this became {now or 'none'}. Choose again if you still want another."
         if part_number == "" and slot == "inner_spring":

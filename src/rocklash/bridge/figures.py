@@ -12,7 +12,7 @@ from rocklash.records.models import Build, Engine, Membership, Part, SetupSide
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from valvetrain.errors import QuantityError
-from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import Kind, System, parse, show, unit_symbol
 
@@ -90,6 +90,8 @@ def _keep(member: Membership, build: Build, attempt: Attempt, system: System) ->
     if kind is None:
         raise QuantityError("There is no such figure here.")
     stored: Stored = row.figures
+    if _is_kept(stored, attempt, kind, system):
+        return None  # sent twice: Enter and leaving the field, or again after a lost answer
     if attempt.seen != fingerprint(stored, attempt.key):
         now = shown(stored, attempt.key, owner, system)
         sentence = f"Meanwhile this became {now}. Yours is kept in the field: press Enter to use it, or reload the page to take theirs."
@@ -109,6 +111,18 @@ def _keep(member: Membership, build: Build, attempt: Attempt, system: System) ->
         journal(member, "figure", _about(build, row, attempt.key, owner), before, shown(stored, attempt.key, owner, system))
     Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
     return _contradiction(member, build, attempt)
+
+
+def _is_kept(stored: Stored, attempt: Attempt, kind: FigureKind, system: System) -> bool:
+    """Whether the record already says just this."""
+    kept = stored.get(attempt.key)
+    if not attempt.text.strip():
+        return kept is None
+    try:
+        value = parse(attempt.text, kind.kind, system).value
+    except QuantityError:
+        return False
+    return kept is not None and kept["basis"] == attempt.basis and abs(kept["value"] - value) <= 1e-9 * abs(value)
 
 
 def _check_pairs(owner: Owner, key: str, stored: Stored, system: System) -> None:

@@ -10,3 +10,5 @@ STORAGES = {
 }
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False
+# Nothing is collected for the demo: the files are served from where they lie.
+STATIC_ROOT = SITE / "ui" / "static"

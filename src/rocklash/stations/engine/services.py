@@ -28,8 +28,6 @@ def keep_deviation(member: Membership, build: Build, valve: str, text: str, seen
     require_change(member)
     rows = Position.objects.select_for_update().filter(engine=build.engine)
     row = get_object_or_404(rows, pk=int(valve) if valve.isdigit() else -1)
-    if seen != f"{row.deviation:.7f}":
-        return ValveTrouble(row.pk, text, "Meanwhile somebody changed this. Yours is kept in the field: press Enter to use it.")
     value = 0.0
     if text.strip():
         try:
@@ -42,6 +40,10 @@ def keep_deviation(member: Membership, build: Build, valve: str, text: str, seen
                 text,
                 f"{row.name}: {show(value, Kind.LENGTH)} mm is too much. Give the difference to the side's figure, for example 0.05.",
             )
+    if abs(value - row.deviation) < 1e-9:
+        return None
+    if seen != f"{row.deviation:.7f}":
+        return ValveTrouble(row.pk, text, "Meanwhile somebody changed this. Yours is kept in the field: press Enter to use it.")
     before, row.deviation = row.deviation, value
     row.save(update_fields=["deviation"])
     journal(member, "valve height", f"{build.name}: {row.name}", show(before, Kind.LENGTH), show(value, Kind.LENGTH))

@@ -20,7 +20,7 @@ def springs(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
     post = request.POST
     if request.method == "POST":
         if "slot" in post:
-            refused = choose_part(member, build, int(post.get("row", "0") or 0), post["slot"], post.get("part", ""), post.get("seen", ""))
+            refused = choose_part(member, build, post.get("row", ""), post["slot"], post.get("part", ""), post.get("seen", ""))
             status = 409 if refused else 200
         else:
             trouble, status = keep_posted(request, member, build)

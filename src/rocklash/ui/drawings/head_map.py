@@ -144,7 +144,7 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
             lines = ((16.0, valve.name, "b"), (33.0, valve.shim_line, ""), (71.0, valve.word, "word"))
         else:
             lines = ((328.0, valve.word, "word"), (364.0, valve.shim_line, ""), (381.0, valve.name, "b"))
-        spoken = f"{valve.name}: {valve.figure + ', ' + valve.word if valve.figure else 'unread'}" + (
+        spoken = f"{valve.name}: {f'{valve.figure} {valve.interval}'.strip() + ', ' + valve.word if valve.figure else 'unread'}" + (
             f", {valve.shim_line}" if valve.shim_line else ""
         )
         marks.append(

@@ -22,12 +22,19 @@
   }
   document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
   const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
+  document.addEventListener("htmx:before:request", (event) => {
+    for (const input of inputsOf(event.detail.ctx.sourceElement)) input.dataset.sent = input.value;
+  });
   // Sent and kept: the server answered, whatever it said of the text; refused text stands in the field it came from.
   document.addEventListener("htmx:after:request", (event) => {
     const ctx = event.detail.ctx;
     banner().hidden = true;
     if (ctx.response.status < 400) {
-      for (const input of inputsOf(ctx.sourceElement)) { localStorage.removeItem(key(input)); mark(input, false); }
+      for (const input of inputsOf(ctx.sourceElement)) {
+        if (input.value !== input.dataset.sent) continue; // typed on while the answer was under way: that is not kept yet
+        localStorage.removeItem(key(input));
+        mark(input, false);
+      }
     }
   });
   document.addEventListener("htmx:after:swap", restore);

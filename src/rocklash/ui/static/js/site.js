@@ -34,7 +34,7 @@
   // A morph leaves typed text in a field whose kept value did not change, and a select at its old choice: set them right.
   function inStep() {
     for (const input of document.querySelectorAll("[data-draft]")) {
-      if (input !== document.activeElement && input.dataset.pending !== "1") input.value = input.defaultValue;
+      if (input.dataset.pending !== "1" && input.value !== input.defaultValue) input.value = input.defaultValue;
     }
     for (const select of document.querySelectorAll(".field select")) {
       const kept = [...select.options].find((option) => option.defaultSelected);

@@ -1,0 +1,63 @@
+"""The real browser on the live site with the demo workshop; every page is watched for console errors."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import ConsoleMessage, Page
+
+from rocklash.demo import load
+
+AXE = Path(__file__).with_name("axe.min.js").read_text(encoding="utf-8")
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    quiet = ["--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+    return {"executable_path": "/usr/bin/chromium", "args": ["--no-sandbox", "--disable-gpu", *quiet]}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, Any]:
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def site(live_server: Any, transactional_db: None) -> str:
+    load.load()
+    return str(live_server.url)
+
+
+@pytest.fixture
+def troubles(page: Page) -> Iterator[list[str]]:
+    """Console errors and warnings of the page; the test ends with none."""
+    found: list[str] = []
+
+    def hear(message: ConsoleMessage) -> None:
+        if message.type in {"error", "warning"}:
+            found.append(message.text)
+
+    page.on("console", hear)
+    page.on("pageerror", lambda error: found.append(str(error)))
+    yield found
+    assert found == []
+
+
+def violations(page: Page) -> list[str]:
+    """axe's findings on the page as it stands, read through the debugging door, which the page's own policy does not bind."""
+    session = page.context.new_cdp_session(page)
+    session.send("Runtime.evaluate", {"expression": AXE})
+    run = "axe.run(document, {resultTypes: ['violations']}).then(r => JSON.stringify(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160) + ' ' + n.failureSummary).join(' | '))))"
+    answer = session.send("Runtime.evaluate", {"expression": run, "awaitPromise": True})
+    session.detach()
+    import json
+
+    return list(json.loads(answer["result"]["value"]))
+
+
+def sign_in(page: Page, site: str, name: str = "builder") -> None:
+    page.goto(f"{site}/sign-in/")
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Password").fill(load.PASSWORD)
+    page.get_by_role("button", name="Sign in").click()

@@ -1,0 +1,166 @@
+"""The slice as a builder walks it, in the real browser: no axe finding and no console error on any page."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import sign_in, violations
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+
+# valve by valve, exhaust first: goes, does not go, shim
+READINGS = [
+    ("0.24", "0.26", "2.655"), ("0.18", "0.20", "2.580"), ("0.30", "0.32", "2.700"), ("0.30", "0.32", "2.535"), ("0.20", "0.22", "2.665"),
+    ("0.24", "0.26", "2.580"), ("0.16", "0.18", "2.615"), ("0.12", "0.14", "2.750"), ("0.18", "0.20", "2.675"), ("0.08", "0.10", "2.640"),
+    ("0.16", "0.18", "2.600"), ("0.17", "0.19", "2.625"),
+]  # fmt: skip
+# the shim for each, by hand: old + middle - aim (0.25 exhaust, 0.18 intake), nearest of 2.000 + n x 0.025, tie to the thinner
+FITTED = ["2.655", "2.525", "2.750", "2.600", "2.625", "2.580", "2.615", "2.700", "2.675", "2.550", "2.600", "2.625"]
+
+
+def open_petrel(page: Page, site: str) -> None:
+    sign_in(page, site)
+    page.get_by_role("link", name="Petrel 1498").click()
+    expect(page.get_by_role("heading", name="Not yet.")).to_be_visible()
+
+
+def test_from_sign_in_to_a_printed_sheet(page: Page, site: str, troubles: list[str]) -> None:
+    page.goto(f"{site}/sign-in/")
+    assert violations(page) == []
+    sign_in(page, site)
+    assert violations(page) == []
+    page.get_by_role("link", name="Petrel 1498").click()
+    expect(page.get_by_role("heading", name="Not yet.")).to_be_visible()
+    expect(page.locator("p.lead").first).to_contain_text("Intake seat force is short by 21 N")
+    assert violations(page) == []
+    for station in ("Engine", "Goal"):
+        page.locator("#rail").get_by_role("link", name=re.compile(station)).click()
+        expect(page.locator("#rail a[aria-current]")).to_contain_text(station)
+        assert violations(page) == []
+
+    page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
+    ladder = page.locator("#ladder .open svg")
+    before = ladder.get_attribute("aria-label")
+    expect(page.locator(".readout").filter(has_text="Intake seat force")).to_contain_text("short")
+    page.get_by_label("Spring, outer").select_option(label="HD-52 outer, Halyard Spring Co.")
+    expect(page.locator(".readout").filter(has_text="Intake seat force")).to_contain_text("slim")
+    assert ladder.get_attribute("aria-label") != before
+    expect(page.locator("#rail a").first).not_to_contain_text("not yet")
+    shim = page.get_by_label("Spring shim added", exact=True)
+    shim.fill("0.2")
+    shim.press("Enter")
+    expect(page.locator(".readout").filter(has_text="Intake seat force")).to_contain_text("247")
+    assert violations(page) == []
+
+    page.locator("#rail").get_by_role("link", name=re.compile("Lash")).click()
+    expect(page.locator("[data-first]")).to_be_focused()
+    assert violations(page) == []
+    for number, (goes, stops, size) in enumerate(READINGS, start=1):
+        for text in (goes, stops, size):
+            page.keyboard.type(text)
+            page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name=f"{number} of 12 read")).to_be_visible()
+    expect(page.get_by_role("button", name="All read. Shims are in: re-check")).to_be_focused()
+    assert violations(page) == []
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="0 of 12 re-checked")).to_be_visible()
+    for number in range(12):
+        expect(page.locator("input[name=shim]")).to_have_value(re.compile(FITTED[number].rstrip("0")))
+        for text in ("0.24", "0.26") if number < 6 else ("0.17", "0.19"):
+            page.keyboard.type(text)
+            page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name=f"{number + 1} of 12 re-checked")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign off")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Signed")).to_be_visible()
+    assert violations(page) == []
+
+    page.get_by_role("link", name="Build sheet for the wall").click()
+    rows = page.locator("table").first.locator("tbody tr")
+    expect(rows).to_have_count(12)
+    for number, size in enumerate(FITTED):
+        expect(rows.nth(number)).to_contain_text(size)
+    assert violations(page) == []
+    answer = page.request.get(f"{page.url}build-sheet.pdf")
+    assert answer.body().startswith(b"%PDF")
+
+
+def test_arrows_walk_the_head_and_z_takes_back(page: Page, site: str, troubles: list[str]) -> None:
+    open_petrel(page, site)
+    page.locator("#rail").get_by_role("link", name=re.compile("Lash")).click()
+    name = page.locator("form[data-reading]").locator("xpath=preceding::h2[1]")
+    expect(name).to_have_text("EX 1 fore")
+    for key, valve in (("ArrowRight", "EX 1 aft"), ("ArrowDown", "IN 1 aft"), ("ArrowLeft", "IN 1 fore"), ("ArrowUp", "EX 1 fore")):
+        page.keyboard.press(key)
+        expect(name).to_have_text(valve)
+        expect(page.locator("[data-first]")).to_be_focused()
+    for text in ("0.24", "0.26", "2.655"):
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="1 of 12 read")).to_be_visible()
+    page.keyboard.press("z")
+    expect(page.get_by_role("heading", name="0 of 12 read")).to_be_visible()
+    expect(name).to_have_text("EX 1 fore")
+
+
+def test_typed_text_survives_a_reload_and_a_dropped_connection(page: Page, site: str) -> None:
+    open_petrel(page, site)
+    page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
+    field = page.get_by_label("Spring shim added", exact=True)
+    field.fill("0.3")
+    page.reload()
+    expect(field).to_have_value("0.3")
+    expect(page.locator("form").filter(has=field).locator("[data-unkept]")).to_be_visible()
+    page.context.set_offline(True)
+    field.fill("0.4")
+    field.press("Enter")
+    expect(page.locator("[data-offline]")).to_be_visible()
+    expect(field).to_have_value("0.4")
+    field.blur()
+    page.context.set_offline(False)
+    expect(page.locator("[data-offline]")).to_be_hidden()
+    expect(field).to_have_attribute("value", "0.4")
+
+
+def test_an_own_engine_from_nothing(page: Page, site: str, troubles: list[str]) -> None:
+    page.goto(f"{site}/sign-in/")
+    page.get_by_role("link", name="Start a workshop").click()
+    assert violations(page) == []
+    page.get_by_label("Name of the workshop").fill("Ness Boats")
+    page.get_by_label("Your sign-in name").fill("runa")
+    page.get_by_label("Password").fill("correct-horse-9")
+    page.get_by_role("button", name="Start, then name the first engine").click()
+    page.get_by_label("What do you call it?").fill("Turnstone 207")
+    page.get_by_label("Valve gear").select_option("push_rod")
+    expect(page.get_by_label("Follower")).to_have_value("rocker")
+    page.get_by_label("It shall hold").fill("5,600")
+    assert violations(page) == []
+    page.get_by_role("button", name="To the first verdict").click()
+    expect(page.locator("h2.answer").first).to_be_visible()
+    expect(page.get_by_text("Measure next")).to_be_visible()
+    assert violations(page) == []
+    page.locator("#rail").get_by_role("link", name=re.compile("Engine")).click()
+    stroke = page.get_by_label("Stroke", exact=True)
+    expect(stroke).to_have_value("")
+    stroke.fill("2 1/8 in")
+    stroke.press("Enter")
+    expect(stroke).to_have_value("53.975")
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_pages_on_a_phone(page: Page, site: str, troubles: list[str], theme: str) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    sign_in(page, site)
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    page.get_by_role("link", name="Petrel 1498").click()
+    for station in ("Engine", "Goal", "Springs", "Lash"):
+        page.get_by_role("button", name="Stations").click()
+        page.locator("#rail").get_by_role("link", name=re.compile(station)).click()
+        expect(page.locator("#rail a[aria-current]")).to_contain_text(station)
+        wider = page.locator("html").evaluate("page => page.scrollWidth - page.clientWidth")
+        assert wider <= 0, f"{station} is {wider} px wider than the phone"
+        assert violations(page) == []
+    page.get_by_role("button", name=re.compile("^0.24")).click()
+    expect(page.locator("input[name=goes]")).to_have_value("0.24")
+    expect(page.locator("input[name=stops]")).to_have_value("0.26")

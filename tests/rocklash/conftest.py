@@ -1,0 +1,58 @@
+"""A shop with an owner, a builder and a viewer, the Petrel build, and a stranger with a shop of their own."""
+
+from pathlib import Path
+
+import pytest
+from django.test import Client
+
+from rocklash.bridge.importing import keep_record
+from rocklash.demo import load
+from rocklash.records.models import Build, Membership, Role, User, Workshop
+from valvetrain.formats import build_file
+
+DEMO = Path(load.__file__).parent / "builds"
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+def member_of(shop: Workshop, name: str, role: str) -> Membership:
+    return Membership.objects.create(workshop=shop, user=User.objects.create_user(name, password="long-enough-1"), role=role)
+
+
+@pytest.fixture
+def shop(db: None) -> Workshop:
+    return Workshop.objects.create(name="Test Shed", slug="shed")
+
+
+@pytest.fixture
+def owner(shop: Workshop) -> Membership:
+    return member_of(shop, "olga", Role.OWNER)
+
+
+@pytest.fixture
+def builder(shop: Workshop) -> Membership:
+    return member_of(shop, "bert", Role.BUILDER)
+
+
+@pytest.fixture
+def viewer(shop: Workshop) -> Membership:
+    return member_of(shop, "vera", Role.VIEWER)
+
+
+@pytest.fixture
+def stranger(db: None) -> Membership:
+    return member_of(Workshop.objects.create(name="Other", slug="other"), "sam", Role.OWNER)
+
+
+@pytest.fixture
+def petrel(owner: Membership) -> Build:
+    return keep_record(owner, build_file.read((DEMO / "petrel_1498.json").read_text(encoding="utf-8")))
+
+
+def client_for(member: Membership, *, htmx: bool = False) -> Client:
+    client = Client(headers={"HX-Request": "true"} if htmx else {})
+    client.force_login(member.user, backend=BACKEND)
+    return client
+
+
+def address(build: Build, station: str = "") -> str:
+    return f"/shop/{build.workshop.slug}/build/{build.pk}/{station}"

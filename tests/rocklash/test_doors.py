@@ -1,0 +1,166 @@
+"""Who gets in, who may change what, and what the browser is told."""
+
+import re
+
+import pytest
+from django.test import Client, override_settings
+from django.utils import timezone
+
+from rocklash.records.models import Build, Entry, Invitation, Membership, Reading, User, Workshop
+from tests.rocklash.conftest import address, client_for
+
+STATIONS = ["", "engine/", "goal/", "springs/", "lash/", "sheet/", "sheet/build-sheet.pdf", "file.json"]
+MUTATIONS = [
+    ("engine/", {"holder": "engine", "key": "bore", "text": "97", "basis": "measured", "seen": "0.096 card"}),
+    ("engine/", {"valve": "1", "text": "0.1", "seen": "0.0000000"}),
+    ("goal/", {"use": "drag"}),
+    ("springs/", {"row": "1", "slot": "retainer", "part": "1", "seen": "1"}),
+    ("lash/", {"act": "read", "valve": "1", "goes": "0.2", "stops": "0.22", "shim": "2.5", "source": "micrometer", "seen": "0"}),
+    ("lash/", {"act": "take back"}),
+    ("lash/", {"act": "manner", "aim": "loose end"}),
+    ("lash/", {"act": "recheck"}),
+    ("lash/", {"act": "sign"}),
+    ("lash/", {"act": "again"}),
+]
+
+
+@pytest.mark.parametrize("station", STATIONS)
+def test_another_workshops_build_is_not_there(petrel: Build, stranger: Membership, station: str) -> None:
+    client = client_for(stranger)
+    assert client.get(address(petrel, station)).status_code == 404
+    assert client.get(f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}").status_code == 404
+
+
+@pytest.mark.parametrize(("station", "data"), MUTATIONS)
+def test_a_stranger_changes_nothing(petrel: Build, stranger: Membership, station: str, data: dict[str, str]) -> None:
+    before = Entry.objects.count()
+    for path in (address(petrel, station), f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}"):
+        assert client_for(stranger).post(path, data).status_code == 404
+    assert Entry.objects.count() == before
+
+
+@pytest.mark.parametrize(("station", "data"), MUTATIONS)
+def test_a_viewer_is_refused_with_a_sentence(petrel: Build, viewer: Membership, station: str, data: dict[str, str]) -> None:
+    if "valve" in data:
+        data = data | {"valve": str(petrel.engine.positions.first().pk)}  # type: ignore[union-attr]
+    before = Entry.objects.count()
+    answer = client_for(viewer).post(address(petrel, station), data)
+    assert answer.status_code == 403
+    assert b"You are a viewer" in answer.content
+    assert (Entry.objects.count(), Reading.objects.count()) == (before, 0)
+
+
+@pytest.mark.parametrize("station", STATIONS)
+def test_a_viewer_sees_every_page(petrel: Build, viewer: Membership, station: str) -> None:
+    assert client_for(viewer).get(address(petrel, station)).status_code == 200
+
+
+@pytest.mark.parametrize("station", STATIONS)
+def test_without_signing_in_there_is_only_the_door(petrel: Build, station: str) -> None:
+    answer = Client().get(address(petrel, station))
+    assert answer.status_code == 302
+    assert answer["Location"].startswith("/sign-in/")
+
+
+def test_parts_and_rows_of_others_cannot_be_reached_through_an_own_build(petrel: Build, stranger: Membership, builder: Membership) -> None:
+    foreign = Workshop.objects.get(slug="other").parts.create(kind="retainer", name="theirs")
+    row = petrel.setups.get(role="proposed").sides.get(side="exhaust")
+    data = {"row": row.pk, "slot": "retainer", "part": foreign.pk, "seen": row.retainer_id}
+    assert client_for(builder).post(address(petrel, "springs/"), data).status_code == 404
+    data = {"holder": f"part-{foreign.pk}", "key": "mass", "text": "5", "basis": "card", "seen": "none"}
+    assert client_for(builder).post(address(petrel, "springs/"), data).status_code == 404
+
+
+def test_strict_policy_and_no_inline_script_or_style(petrel: Build, builder: Membership) -> None:
+    client = client_for(builder)
+    for station in ("", "engine/", "goal/", "springs/", "lash/", "sheet/"):
+        answer = client.get(address(petrel, station))
+        policy = answer["Content-Security-Policy"]
+        assert "script-src 'self'" in policy
+        assert "unsafe" not in policy
+        html = answer.content.decode()
+        assert not re.search(r"<script(?![^>]*src=)(?![^>]*application/json)", html)
+        assert not re.search(r"\sstyle=|\son(click|change|load)=", html)
+
+
+def test_five_wrong_passwords_rest_the_name(builder: Membership) -> None:
+    client = Client()
+    for _ in range(5):
+        client.post("/sign-in/", {"username": "bert", "password": "wrong"})
+    answer = client.post("/sign-in/", {"username": "bert", "password": "long-enough-1"})
+    assert answer.status_code == 429
+    assert b"rests for a quarter of an hour" in answer.content
+
+
+def test_start_a_workshop_and_come_to_a_verdict(db: None) -> None:
+    client = Client()
+    answer = client.post("/start/", {"workshop": "Ness Boats", "name": "runa", "password": "correct-horse-9"})
+    assert answer["Location"] == "/shop/ness-boats/new/"
+    data = {
+        "name": "Plover 305", "cylinders": "1", "gear": "side_valve", "valves_per_side": "1", "follower": "tappet", "adjuster": "stem_grind",
+        "use": "work", "goal_rpm": "4,200", "bore": "2 3/4 in", "stroke": "", "limiter": "3600", "boost": "",
+    }  # fmt: skip
+    answer = client.post(answer["Location"], data, follow=True)
+    assert answer.status_code == 200
+    build = Build.objects.get(name="Plover 305")
+    assert build.workshop.slug == "ness-boats"
+    assert build.engine.figures["bore"]["typed"] == "2 3/4 in"
+    assert build.engine.figures["bore"]["value"] == pytest.approx(2.75 * 0.0254)
+    assert build.engine.positions.count() == 2
+    assert "estimate" in answer.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "part"),
+    [
+        ("bore", "96 kg", "not a unit of a length"),
+        ("bore", "960", "cannot be"),
+        ("goal_rpm", "", "required"),
+        ("follower", "tappet", "With this gear it is"),
+    ],
+)
+def test_a_wrong_field_of_a_new_engine_keeps_the_others(owner: Membership, field: str, value: str, part: str) -> None:
+    data = {
+        "name": "Kept name", "cylinders": "2", "gear": "dohc", "valves_per_side": "2", "follower": "bucket", "adjuster": "shim_under",
+        "use": "street", "goal_rpm": "11000", "bore": "", "stroke": "", "limiter": "", "boost": "",
+    }  # fmt: skip
+    answer = client_for(owner).post("/shop/shed/new/", data | {field: value})
+    assert answer.status_code == 422
+    html = answer.content.decode()
+    assert part in html
+    assert 'value="Kept name"' in html
+    assert not Build.objects.exists()
+
+
+def test_self_sign_up_can_be_switched_off(db: None) -> None:
+    with override_settings(SELF_SIGN_UP=False):
+        assert Client().get("/start/").status_code == 404
+        assert Client().post("/start/", {"workshop": "x", "name": "y", "password": "correct-horse-9"}).status_code == 404
+    assert not User.objects.exists()
+
+
+def test_invitation_by_link_works_once(owner: Membership) -> None:
+    answer = client_for(owner).post("/shop/shed/people/", {"role": "viewer"})
+    link = re.search(r"/join/[\w-]+/", answer.content.decode())
+    assert link
+    client = Client()
+    assert client.post(link.group(), {"name": "nils", "password": "correct-horse-9"}).status_code == 302
+    assert Membership.objects.get(user__username="nils").role == "viewer"
+    assert Client().post(link.group(), {"name": "late", "password": "correct-horse-9"}).status_code == 410
+    assert not User.objects.filter(username="late").exists()
+
+
+def test_an_old_invitation_is_over_and_only_owners_invite(owner: Membership, builder: Membership) -> None:
+    assert client_for(builder).post("/shop/shed/people/", {"role": "owner"}).status_code == 403
+    client_for(owner).post("/shop/shed/people/", {"role": "builder"})
+    Invitation.objects.update(expires_at=timezone.now())
+    assert Client().get(f"/join/{Invitation.objects.get().token}/").status_code == 410
+
+
+def test_units_and_theme_switch_in_place(petrel: Build, builder: Membership) -> None:
+    client = client_for(builder)
+    answer = client.post("/units/", {"system": "inch", "next": address(petrel)}, follow=True)
+    assert "lbf" in answer.content.decode()
+    assert client.post("/units/", {"system": "inch", "next": "https://elsewhere.example/"})["Location"] == "/"
+    client.post("/theme/", {"theme": "dark", "next": "/"})
+    assert 'data-theme="dark"' in client.get(address(petrel)).content.decode()

@@ -1,0 +1,130 @@
+"""View-models of the drawings: what is drawn lies where its value says, and labels do not cover one another."""
+
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rocklash.ui.drawings import head_map, margin_bar, rev_ladder, stack
+from rocklash.ui.drawings.head_map import ValveData
+from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
+from rocklash.ui.drawings.scale import Axis, round_step, text_width
+from rocklash.ui.drawings.stack import CoilData, StackData
+
+PETREL = LadderData(
+    1250, 7400, 7800, 8400, 9000, 9565, "piston 22.0 m/s", (FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
+    (FloatMark("intake", 9240, 160), FloatMark("exhaust", 9160, 165)),
+)  # fmt: skip
+
+
+def _boxes(ladder: Ladder, y: float) -> list[tuple[float, float]]:
+    boxes = []
+    for label in ladder.labels:
+        if label.y == y:
+            width = text_width(f"{label.text} {label.strong}")
+            left = label.x - width if "end" in label.css else label.x
+            boxes.append((left, left + width))
+    return sorted(boxes)
+
+
+speeds = st.floats(1500, 20000)
+
+
+@given(speeds, speeds, speeds, speeds, st.floats(5, 4000), speeds, speeds)
+def test_labels_of_a_row_never_overlap_and_stay_inside(
+    peak: float, limiter: float, goal: float, over: float, spread: float, stock: float, proposed: float
+) -> None:
+    data = LadderData(
+        1000,
+        peak,
+        limiter,
+        goal,
+        over,
+        goal * 1.2,
+        "piston 22.0 m/s",
+        (FloatMark("intake", stock, spread),),
+        (FloatMark("exhaust", proposed, spread),),
+    )
+    for ladder in (rev_ladder.full(data), rev_ladder.folded(data), rev_ladder.folded(data, phone=True)):
+        for y in {label.y for label in ladder.labels}:
+            boxes = _boxes(ladder, y)
+            assert all(left[1] <= right[0] for left, right in pairwise(boxes))
+            assert all(left >= ladder.left and right <= ladder.width for left, right in boxes)
+        assert ladder.left < ladder.goal_x < ladder.width
+
+
+def test_marks_stand_in_the_order_of_their_speeds() -> None:
+    ladder = rev_ladder.full(PETREL)
+    x = {flag.css: flag.x for flag in ladder.flags}
+    assert x["l-peak"] < x["l-limiter"] < ladder.goal_x < x["l-over"] < x["l-piston"]
+    lanes = {(lane.name, lane.proposed): lane for lane in ladder.lanes}
+    lane = lanes["exhaust float", True]
+    assert lane.low < lane.box < lane.centre < lane.box + lane.box_width < lane.high
+    assert lanes["exhaust float", False].y < ladder.rule_top < ladder.rule_bottom < lane.y
+    assert "goal 8,400" in ladder.description
+    assert "proposed exhaust float 9,160 plus or minus 160" in ladder.description or "proposed exhaust float 9,160" in ladder.description
+
+
+def test_axis_and_steps() -> None:
+    axis = Axis(1000, 3000, 100, 500)
+    assert (axis.at(1000), axis.at(2000), axis.at(3000)) == (100, 300, 500)
+    assert [round_step(width, 10) for width in (10, 19, 24, 45, 90, 3000)] == pytest.approx([1, 2, 2.5, 5, 10, 500])
+
+
+def valve(pk: int, side: str, cylinder: int, state: str = "unread", low: float | None = None, high: float | None = None) -> ValveData:
+    return ValveData(pk, f"{side} {pk}", side, cylinder, state, "", "", low, high, None, None, 0.22, 0.28, 0.25, "", state, "?", pk == 1)
+
+
+@pytest.mark.parametrize(("cylinders", "each"), [(1, 1), (1, 2), (2, 2), (3, 2), (4, 2), (2, 3)])
+@pytest.mark.parametrize("phone", [False, True])
+def test_valves_do_not_touch_and_lie_in_the_casting(cylinders: int, each: int, phone: bool) -> None:
+    data = [
+        valve(n * 10 + k + s * 100, side, n)
+        for s, side in enumerate(("exhaust", "intake"))
+        for n in range(1, cylinders + 1)
+        for k in range(each)
+    ]
+    drawn = head_map.draw(data, phone=phone)
+    for a in drawn.valves:
+        assert drawn.radius <= a.x <= drawn.width - drawn.radius
+        assert drawn.top < a.y - drawn.radius
+        assert a.y + drawn.radius < drawn.bottom
+        for b in drawn.valves:
+            if a is not b:
+                assert ((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5 >= 2 * drawn.radius
+    assert {mark.row for mark in drawn.valves} == {0, 1}
+
+
+def test_the_limits_bar_puts_readings_where_they_are() -> None:
+    tight = head_map.draw([valve(1, "exhaust", 1, "tight", 0.18, 0.20)]).valves[0].bar
+    inside = head_map.draw([valve(1, "exhaust", 1, "in range", 0.24, 0.26)]).valves[0].bar
+    assert tight.reading is not None
+    assert inside.reading is not None
+    assert tight.reading[0] + tight.reading[1] <= tight.band[0]
+    assert inside.band[0] < inside.reading[0] < inside.band[0] + inside.band[1]
+    assert tight.aim == pytest.approx(tight.band[0] + tight.band[1] / 2, abs=0.2)
+
+
+def test_the_stack_is_to_scale() -> None:
+    springs = (CoilData("outer", 37.2, 28.2, 0.0, 26.8, 4.1, 27.0, 6.5), CoilData("inner", 35.9, 26.9, 1.3, 20.9, 2.6, 18.0, 8.0))
+    drawn = stack.draw(
+        StackData("EX 1", 9.0, 37.2, 0.0, 11.0, 6.0, springs, 33.0, ("1.4", ".055 in", "coil bind")),
+        dict.fromkeys(("installed", "lift", "open"), "x"),
+        dict.fromkeys(("installed", "lift", "open"), "x"),
+    )
+    assert (drawn.seat - drawn.shut.under) / drawn.scale == pytest.approx(37.2, abs=0.02)
+    assert (drawn.open.under - drawn.shut.under) / drawn.scale == pytest.approx(9.0, abs=0.03)
+    assert (drawn.seat - drawn.solid_y) / drawn.scale == pytest.approx(26.8, abs=0.02)
+    assert (drawn.seal[1] - drawn.shut.under) / drawn.scale == pytest.approx(2.4 + 11.0, abs=0.03)
+    outer = [coil for coil in drawn.shut.coils if coil[2] == pytest.approx(4.1 / 2 * drawn.scale, abs=0.1)]
+    assert max(y for _, y, _ in outer) == pytest.approx(drawn.seat - 4.1 / 2 * drawn.scale, abs=0.1)
+    assert min(y for _, y, _ in outer) == pytest.approx(drawn.shut.under + 4.1 / 2 * drawn.scale, abs=0.1)
+
+
+def test_margin_bar_ends_on_the_right_side_of_the_limit() -> None:
+    short, spare = margin_bar.draw(-24, 23, "short"), margin_bar.draw(240, 160, "holds")
+    assert short.left + short.width == pytest.approx(short.stop)
+    assert spare.left == pytest.approx(spare.stop)
+    assert spare.low > spare.stop
+    assert 0 < short.low < short.high < 104
