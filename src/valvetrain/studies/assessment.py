@@ -153,8 +153,8 @@ def check_seat(side: TrainSide, goal: Goal) -> Check:
     demand = figures_of.seat_demand(side, goal)
     push = "boost in the port" if side.side is Side.INTAKE else "exhaust pulses, less the pressure in the cylinder"
     why = f"Shut, the springs must give what keeps the valve on its seat and what the gas takes away ({push})."
-    found = figures_of.seat_margin(side, place, goal)
-    has = figures_of.seat_load(side, place).value
+    found = figures_of.seat_margin(side, place, goal, demand)
+    has = found.value + demand.needed.value
     kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
     origin = f"{kept} and gas load"
     check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
@@ -209,6 +209,18 @@ def check_again(check: Check, setup: Setup, goal: Goal) -> Check:
     if check.code in single:
         return single[check.code](side, goal)
     return next(found for found in check_coil_bind(side, goal) if found.about == check.about)
+
+
+def margin_on(check: Check, side: TrainSide) -> float:
+    """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's."""
+    if check.code is Code.FLOAT:
+        return figures_of.float_speed(side, figures_of.weakest(side)).value - check.limit
+    if check.code is Code.SEAT:
+        return figures_of.seat_load(side, figures_of.weakest(side)).value - check.limit
+    if check.code is Code.RETAINER:
+        return figures_of.retainer_gap(side, figures_of.tightest(side)).value - check.limit
+    number = 1 if check.about.endswith("inner") else 0
+    return figures_of.coil_bind(side, figures_of.tightest(side), number).value - check.limit
 
 
 def bare_checks(setup: Setup, goal: Goal) -> list[Check]:

@@ -17,6 +17,7 @@ from valvetrain.studies.assessment import (
     Remedy,
     Verdict,
     check_again,
+    margin_on,
 )
 
 _SHIM_STEP, _SHIM_MOST = 0.1e-3, 2.5e-3
@@ -103,7 +104,7 @@ class _Case:
 
         def margin(amount: float) -> float:
             if amount not in margins:
-                margins[amount] = check_again(self.check, _alone(self.setup, change(bare, amount)), self.goal).margin
+                margins[amount] = margin_on(self.check, change(bare, amount))
             return margins[amount]
 
         amount, suffices = steps[-1], False

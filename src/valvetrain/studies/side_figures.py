@@ -11,12 +11,15 @@ from valvetrain.formulas.gas_loads import opening_force
 from valvetrain.formulas.separation import separation_speed, spring_share
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.parts.lift_curve import from_card
+from valvetrain.parts.lift_curve import LiftCurve, from_card
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.uncertainty import Columns, Numbers, Propagated, propagate, propagate_columns
 
 Array = NDArray[np.float64]
+
+# Points of the profile that need this many times the least force or more cannot become the worst within any spread.
+_NEAR = 1.6
 
 
 def spring_figures(side: TrainSide) -> dict[str, Figure]:
@@ -86,14 +89,24 @@ def _float_figures(side: TrainSide) -> dict[str, Figure]:
     return figures
 
 
+def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[LiftCurve, NDArray[np.bool_], Array]:
+    """The lift curve, where the lobe slows the valve, and spring force over deceleration there (N rad^2/m), nominal."""
+    curve = from_card(side.cam)
+    slowing = curve.acceleration < 0.0
+    x = {name: np.full((1, 1), figure.value) for name, figure in spring_figures(side).items()}
+    raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
+    force = _force(x, len(side.springs), position.deviation, raised)[0]
+    return curve, slowing, force / -curve.acceleration[slowing]
+
+
 def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
     """Crankshaft speed (rev/s) at which a rigid train first separates anywhere on the profile of one valve.
 
     The profile is scaled with lift and duration to see what their spread does; `shape` scales its deceleration.
     """
-    curve = from_card(side.cam)
-    slowing = curve.acceleration < 0.0
-    lift, bend = curve.lift[slowing] / side.lift.value, curve.acceleration[slowing] / side.lift.value
+    curve, worst, margins = _slowing_points(side, position)
+    near = margins <= _NEAR * margins.min()
+    lift, bend = curve.lift[worst][near] / side.lift.value, curve.acceleration[worst][near] / side.lift.value
     duration = side.duration.value
 
     def model(x: Columns) -> Array:
@@ -111,12 +124,8 @@ def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
 
 def float_angle(side: TrainSide, position: ValvePosition) -> float:
     """Cam angle from the nose (rad) at which a rigid train first separates."""
-    curve = from_card(side.cam)
-    slowing = curve.acceleration < 0.0
-    x = {name: np.full((1, 1), figure.value) for name, figure in spring_figures(side).items()}
-    raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
-    force = _force(x, len(side.springs), position.deviation, raised)[0]
-    return float(curve.angle[slowing][np.argmin(force / -curve.acceleration[slowing])])
+    curve, worst, margins = _slowing_points(side, position)
+    return float(curve.angle[worst][np.argmin(margins)])
 
 
 def coil_bind(side: TrainSide, position: ValvePosition, number: int) -> Propagated:
@@ -186,9 +195,8 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
     return SeatDemand(needed, max(nominal, 0.0), figures)
 
 
-def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal) -> Propagated:
+def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal, demand: SeatDemand) -> Propagated:
     """Seat load minus what is needed (N), with the spread of both."""
-    demand = seat_demand(side, goal)
     if side.springs == goal.seat_reference.get(side.side):
         exact = tuple(
             PackedSpring(replace(p.spring, load=Figure(p.spring.load.value, 0.0, p.spring.load.basis)), p.step) for p in side.springs

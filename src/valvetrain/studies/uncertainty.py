@@ -44,14 +44,17 @@ def propagate(model: Callable[[Numbers], float], figures: Mapping[str, Figure]) 
 
 def propagate_columns(model: Callable[[Columns], NDArray[np.float64]], figures: Mapping[str, Figure]) -> Propagated:
     """Like `propagate` in one call: `model` gets each input as a column of n cases, shape (n, 1), and returns n values."""
-    unsure = [name for name, figure in figures.items() if figure.spread > 0.0]
+    names = list(figures)
+    unsure = [number for number, figure in enumerate(figures.values()) if figure.spread > 0.0]
     cases = 2 * len(unsure) + 1
-    columns = {name: np.full((cases, 1), figure.value) for name, figure in figures.items()}
-    for number, name in enumerate(unsure):
-        columns[name][2 * number + 1] += _STEP * figures[name].spread
-        columns[name][2 * number + 2] -= _STEP * figures[name].spread
+    table = np.repeat(np.array([figure.value for figure in figures.values()])[:, None], cases, axis=1)
+    steps = _STEP * np.array([figures[names[number]].spread for number in unsure])
+    table[unsure, np.arange(1, cases, 2)] += steps
+    table[unsure, np.arange(2, cases, 2)] -= steps
+    columns = {name: row[:, None] for name, row in zip(names, table, strict=True)}
     values = np.reshape(model(columns), cases)
-    slopes = {name: float(values[2 * n + 1] - values[2 * n + 2]) / (2.0 * _STEP) for n, name in enumerate(unsure)}
+    differences = (values[1::2] - values[2::2]) / (2.0 * _STEP)
+    slopes = {names[number]: float(slope) for number, slope in zip(unsure, differences, strict=True)}
     return _combine(float(values[0]), slopes, figures)
 
 

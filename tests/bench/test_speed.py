@@ -1,0 +1,99 @@
+"""Speed, measured by pytest-benchmark; run by `make bench`, which writes docs/performance.json and .md.
+
+`extra_info` carries the name under which a figure is published, its unit and factor, and the limit it must keep.
+"""
+
+import math
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page
+
+from rocklash.bridge.importing import keep_record
+from rocklash.bridge.rows import record_of
+from rocklash.demo import load
+from rocklash.records.models import Build, Membership
+from rocklash.records.selectors.builds import build_or_404
+from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
+from tests.rocklash.conftest import client_for
+from valvetrain.formats import build_file
+from valvetrain.studies.assembly import complete
+from valvetrain.studies.review import assess
+
+__all__ = ["browser_context_args", "browser_type_launch_args"]
+pytestmark = [pytest.mark.bench, pytest.mark.django_db]
+PETREL = Path(load.__file__).parent / "builds/petrel_1498.json"
+
+
+def publish(benchmark: Any, name: str, unit: str, factor: float, *, limit: float) -> None:
+    benchmark.extra_info.update({"name": name, "unit": unit, "factor": factor, "limit": limit})
+
+
+def test_assess_12_valves(benchmark: Any) -> None:
+    """Every check of the proposed Petrel with its remedies; lift curves are cached, as they are while parts are exchanged."""
+    done = complete(build_file.read(PETREL.read_text(encoding="utf-8")))
+    publish(benchmark, "assess_12_valves_ms", "ms", 1e3, limit=10.0)
+    benchmark(lambda: assess(done.proposed, done.goal))
+
+
+@pytest.fixture
+def crowded(db: None) -> tuple[Membership, Build]:
+    """200 builds in one workshop, each with figures of its own, so that no verdict is remembered from another."""
+    load.load()
+    member = Membership.objects.get(user__username="owner")
+    petrel = Build.objects.get(name="Petrel 1498")
+    record = record_of(build_or_404(member.workshop, petrel.pk))
+    for _ in range(198):
+        keep_record(member, record)
+    for number, build in enumerate(Build.objects.exclude(name="Dunlin 598")):
+        build.figures["goal_rpm"]["value"] = 140.0 + number / 600.0
+        build.save(update_fields=["figures"])
+    return member, Build.objects.get(pk=petrel.pk)
+
+
+def _times(call: Callable[[], Any], count: int) -> list[float]:
+    found = []
+    for _ in range(count):
+        begun = time.perf_counter()
+        assert call().status_code == 200
+        found.append(time.perf_counter() - begun)
+    return found
+
+
+def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]) -> None:
+    """Server time of every page but the PDF, 20 calls each, the first of each page with cold verdicts; 95th percentile."""
+    member, build = crowded
+    client = client_for(member)
+    base = f"/shop/skerrow/build/{build.pk}/"
+    pages = ["/shop/skerrow/", "/shop/skerrow/?page=9", "/shop/skerrow/new/", "/shop/skerrow/people/"]
+    pages += [base + station for station in ("", "engine/", "goal/", "springs/", "lash/", "sheet/")]
+    client.get("/shop/skerrow/new/")  # templates are read once per process
+    times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
+    every = sorted(each for page in times.values() for each in page)
+    p95 = every[math.ceil(0.95 * len(every)) - 1]
+    worst = max(times, key=lambda page: statistics.median(times[page]))
+    publish(benchmark, "page_p95_ms", "ms", 1e3, limit=100.0)
+    benchmark.extra_info["value"] = p95 * 1e3
+    benchmark.extra_info["note"] = f"slowest by median: {worst.replace(str(build.pk), 'N')}, {statistics.median(times[worst]) * 1e3:.0f} ms"
+    benchmark.pedantic(lambda: client.get(base), rounds=10)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_first_paint_of_the_overview(benchmark: Any, page: Page, live_server: Any) -> None:
+    """First contentful paint of the overview on loopback, median of seven visits with an empty cache."""
+    load.load()
+    sign_in(page, live_server.url)
+    number = Build.objects.get(name="Petrel 1498").pk
+    session = page.context.new_cdp_session(page)
+    session.send("Network.setCacheDisabled", {"cacheDisabled": True})
+    paints = []
+    for _ in range(7):
+        page.goto(f"{live_server.url}/shop/skerrow/build/{number}/", wait_until="networkidle")
+        paints.append(page.evaluate("performance.getEntriesByName('first-contentful-paint')[0].startTime"))
+    publish(benchmark, "overview_first_paint_ms", "ms", 1e3, limit=1000.0)
+    benchmark.extra_info["value"] = statistics.median(paints)
+    benchmark.pedantic(lambda: None, rounds=1)

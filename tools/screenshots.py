@@ -1,0 +1,107 @@
+"""make screenshots: one PNG per main view from the demo data, on a cluster of its own, into docs/screenshots."""
+
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import cluster
+import prepare
+
+ROOT = prepare.ROOT
+TARGET = ROOT / "docs/screenshots"
+
+
+def _take(base: str) -> None:
+    """Runs inside .venv: drive Chromium over the demo."""
+    from playwright.sync_api import Page, sync_playwright
+
+    readings = [("0.24", "0.26", "2.655"), ("0.18", "0.20", "2.580"), ("0.30", "0.32", "2.700"), ("0.30", "0.32", "2.535")]
+    readings += [("0.20", "0.22", "2.665"), ("0.24", "0.26", "2.580"), ("0.16", "0.18", "2.615"), ("0.12", "0.14", "2.750")]
+
+    def read(page: Page) -> None:
+        for number, valve in enumerate(readings, start=1):
+            for text in valve:
+                page.keyboard.type(text)
+                page.keyboard.press("Enter")
+            page.get_by_role("heading", name=f"{number} of 12 read").wait_for()
+
+    with sync_playwright() as player:
+        quiet = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]
+        browser = player.chromium.launch(executable_path="/usr/bin/chromium", args=quiet)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+
+        def keep(name: str) -> None:
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=TARGET / f"{name}.png")
+
+        page.goto(f"{base}/sign-in/")
+        keep("sign-in")
+        page.get_by_label("Name").fill("builder")
+        page.get_by_label("Password").fill("harbour-light")
+        page.get_by_role("button", name="Sign in").click()
+        keep("board")
+        page.get_by_role("link", name="New engine").click()
+        keep("new-engine")
+        page.go_back()
+        page.get_by_role("link", name="Petrel 1498").click()
+        petrel = page.url
+        keep("overview")
+        for station in ("engine", "goal", "springs"):
+            page.goto(f"{petrel}{station}/")
+            keep(station)
+        page.get_by_role("button", name="dark").click()
+        keep("springs-dark")
+        page.get_by_role("button", name="light", exact=True).click()
+        page.goto(f"{petrel}lash/")
+        read(page)
+        keep("lash")
+        page.goto(f"{petrel}sheet/")
+        keep("build-sheet")
+        page.set_viewport_size({"width": 390, "height": 844})
+        page.goto(f"{petrel}lash/")
+        keep("lash-phone")
+        page.goto(f"{petrel}springs/")
+        keep("springs-phone")
+        browser.close()
+
+
+def main() -> int:
+    if len(sys.argv) > 1:
+        TARGET.mkdir(parents=True, exist_ok=True)
+        _take(sys.argv[1])
+        return 0
+    prepare.debian(prepare.SERVER | prepare.BROWSER)
+    bin_folder = prepare.python_packages()
+    with tempfile.TemporaryDirectory(prefix="rocklash-shots-", dir="/tmp") as folder:
+        Path(folder).chmod(0o755)
+        with cluster.running(Path(folder) / "pg", durable=False) as server:
+            environment = prepare.environment(server.environment() | {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.dev"})
+            for command in (["migrate", "-v", "0"], ["load_demo"]):
+                subprocess.run([str(bin_folder / "python"), "manage.py", *command], check=True, env=environment, cwd=ROOT)
+            port = cluster.free_port()
+            serve = [
+                str(bin_folder / "gunicorn"),
+                "-b",
+                f"127.0.0.1:{port}",
+                "--threads",
+                "4",
+                "--no-control-socket",
+                "rocklash.config.wsgi",
+            ]
+            site = subprocess.Popen(serve, env=environment, cwd=ROOT, stderr=subprocess.DEVNULL)
+            try:
+                while not cluster.port_open(port):
+                    time.sleep(0.05)
+                take = [str(bin_folder / "python"), str(Path(__file__).resolve()), f"http://127.0.0.1:{port}"]
+                subprocess.run(take, check=True, env=environment, cwd=ROOT)
+            finally:
+                site.terminate()
+                site.wait()
+    print(f"{len(list(TARGET.glob('*.png')))} pictures in docs/screenshots")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
