@@ -54,6 +54,7 @@ class LedgerRow:
     unit: str
     source: str
     strong: bool = False
+    number: int | None = None
 
 
 @dataclass(frozen=True)
@@ -135,7 +136,11 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[L
         old, new = olds.get(name), news.get(name)
         known = new or old
         texts = [show(figure.value, Kind.MASS, system) if figure else "none" for figure in (old, new)]
-        rows.append(LedgerRow(name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else ""))
+        rows.append(
+            LedgerRow(
+                name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else "", number=stack.LEDGER_NUMBERS.get(name)
+            )
+        )
     spread = show(proposed.mass.spread, Kind.MASS, system)
     rows.append(
         LedgerRow(

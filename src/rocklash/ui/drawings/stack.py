@@ -51,6 +51,17 @@ class Dim:
 
 
 @dataclass(frozen=True)
+class Balloon:
+    """A numbered balloon with a leader to the part; numbers key to the mass ledger."""
+
+    number: int
+    x: float
+    y: float
+    to_x: float
+    to_y: float
+
+
+@dataclass(frozen=True)
 class Half:
     """One half of the section."""
 
@@ -84,8 +95,33 @@ class Stack:
     bucket_open: float
     solid_y: float
     dims: tuple[Dim, ...]
-    flag: tuple[float, float, str, str, str]
+    balloons: tuple[Balloon, ...]
     data: StackData
+
+    @property
+    def lash_w(self) -> float:
+        """Half width of the lash shim on the stem's tip."""
+        return round(self.stem_half * 1.5, 1)
+
+    @property
+    def lash_h(self) -> float:
+        """Height of the lash shim; drawn 2 mm, its size is the Lash station's business."""
+        return round(2.0 * self.scale, 1)
+
+    @property
+    def crown_shut(self) -> float:
+        """Underside of the bucket's crown, shut."""
+        return round(self.shut.tip - self.lash_h, 1)
+
+    @property
+    def crown_open(self) -> float:
+        """Underside of the bucket's crown, full lift."""
+        return round(self.open.tip - self.lash_h, 1)
+
+    @property
+    def lash_x(self) -> float:
+        """Left edge of the lash shim of the shut half."""
+        return round(self.axis - self.lash_w, 1)
 
 
 def coil_shape(solid: float) -> tuple[float, float, float]:
@@ -128,6 +164,42 @@ def _half(data: StackData, axis: float, seat: float, scale: float, lift: float, 
     return Half(shape, keeper, tuple(coils), round(tip, 1), round(under, 1))
 
 
+# Order of the mass ledger: valve, retainer, keepers, follower, lash shim, outer spring, inner spring.
+LEDGER_NUMBERS = {
+    "valve": 1,
+    "retainer": 2,
+    "keepers": 3,
+    "follower": 4,
+    "shim": 5,
+    "spring, ⅓": 6,
+    "outer spring, ⅓": 6,
+    "inner spring, ⅓": 7,
+}
+
+
+def _balloons(data: StackData, shut: Half, axis: float, scale: float, bucket: float, left: float) -> tuple[Balloon, ...]:
+    """Balloons down the left edge, in the order in which their leaders end, so that no two leaders cross."""
+    first = shut.coils[0]
+    outer = [coil for coil in shut.coils if coil[0] == first[0] and coil[2] == first[2]]
+    inner = [coil for coil in shut.coils if coil not in outer]
+    targets = [
+        (4, axis - data.bucket / 2 * scale + 10, bucket + 6),
+        (5, axis - data.stem * 0.3 * scale, shut.tip - 1.2 * scale),
+        (3, shut.keeper[0] + shut.keeper[2] / 2, shut.keeper[1] + 8),
+        (2, shut.retainer[3][0] + 14, shut.under - 1.0 * scale),
+        (6, outer[len(outer) // 2][0], outer[len(outer) // 2][1]),
+    ]
+    if inner:
+        targets.append((7, inner[len(inner) // 3][0], inner[len(inner) // 3][1]))
+    targets.append((1, axis - 4, shut.coils[0][1] + 34))
+    targets.sort(key=lambda target: target[2])
+    places: list[Balloon] = []
+    for number, x, y in targets:
+        top = max(y - 8, places[-1].y + 25 if places else 34.0)
+        places.append(Balloon(number, round(left + 18 if top > shut.under + 6 else left + 4, 1), round(top, 1), round(x, 1), round(y, 1)))
+    return tuple(places)
+
+
 def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
     """Lay the stack out in 442 x 452 pixels. `mm` and `inch` carry the printed dimensions by name."""
     width, height, axis, seat = 442.0, 452.0, 212.0, 376.0
@@ -138,7 +210,7 @@ def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
     stem = data.stem / 2 * scale
     outer = data.springs[0]
     solid_y = seat - (data.shim + outer.step + outer.solid) * scale
-    bucket_shut, bucket_open = shut.tip - 3.2 * scale, opened.tip - 3.2 * scale
+    bucket_shut, bucket_open = shut.tip - 4.6 * scale, opened.tip - 4.6 * scale
     head = (
         (axis - half_bucket - 26, seat - 30 * scale, 26 - 2, height - 22 - (seat - 30 * scale)),
         (axis + half_bucket + 2, seat - 30 * scale, 24, height - 22 - (seat - 30 * scale)),
@@ -150,7 +222,7 @@ def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
         Dim(right, round(bucket_shut, 1), round(bucket_open, 1), mm["lift"], inch["lift"], "lift", True),
         Dim(right, round(opened.under, 1), seat, mm["open"], inch["open"], "outer, open", True),
     )
-    flag = (right - 2, (bucket_open + opened.under) / 2 + 30, *data.tightest)
+    balloons = _balloons(data, shut, axis, scale, bucket_shut, left)
     shim = (axis - half_bucket * 0.86, seat - data.shim * scale, half_bucket * 1.72, data.shim * scale) if data.shim > 0.02 else None
     return Stack(
         width, height, axis, seat, round(scale, 3), shut, opened,
@@ -158,5 +230,5 @@ def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
         tuple(round(v, 1) for v in shim) if shim else None,  # type: ignore[arg-type]
         round(stem, 1), height - 22, (round(axis - stem - 2.6 * scale, 1), round(seal_top, 1), round(2 * stem + 5.2 * scale, 1), round(6.5 * scale, 1)),
         (round(seal_top + 5.0 * scale, 1), round(2.2 * scale, 1)), round(axis - half_bucket, 1), round(axis + half_bucket, 1),
-        round(bucket_shut, 1), round(bucket_open, 1), round(solid_y, 1), dims, flag, data,
+        round(bucket_shut, 1), round(bucket_open, 1), round(solid_y, 1), dims, balloons, data,
     )  # fmt: skip
