@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+import urllib.request
 from pathlib import Path
 
 import cluster
@@ -29,8 +30,7 @@ def _manage(bin_folder: Path, environment: dict[str, str], *arguments: str) -> N
 
 
 def _migrations() -> str:
-    files = sorted((ROOT / "src/rocklash/records/migrations").glob("0*.py"))
-    return prepare.LOCK.read_text()[:0] + ",".join(file.name for file in files)
+    return ",".join(sorted(file.name for file in (ROOT / "src/rocklash/records/migrations").glob("0*.py")))
 
 
 def _bring_up_to_date(bin_folder: Path, environment: dict[str, str], server: cluster.Server) -> None:
@@ -45,14 +45,25 @@ def _bring_up_to_date(bin_folder: Path, environment: dict[str, str], server: clu
     stamp.write_text(now)
 
 
+def _answers(port: int) -> bool:
+    """Whether the site itself answers: the port is open long before the workers have read the code."""
+    if not cluster.port_open(port):
+        return False
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=20) as answer:
+            return int(answer.status) == 200
+    except OSError:
+        return False
+
+
 def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
     command = [
         str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
-        "--no-control-socket", "rocklash.config.wsgi",
+        "--no-control-socket", "--preload", "rocklash.config.wsgi",
     ]  # fmt: skip
     process = subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True)
     try:
-        while not cluster.port_open(port):
+        while not _answers(port):
             if process.poll() is not None:
                 return process.returncode
             time.sleep(0.05)
@@ -70,7 +81,9 @@ def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
 
 def main() -> int:
     """Run the demo, or restore it with --reset."""
-    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    # said outright: a shell that starts this in the background hands it a deaf ear for Ctrl-C
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     prepare.debian(prepare.SERVER)
     bin_folder = prepare.python_packages()
     already = cluster.usable_directory(DATA / "pg") / "data/postmaster.pid"
