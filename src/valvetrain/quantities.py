@@ -82,7 +82,7 @@ _SYMBOL = {"deg": "°", "degC": "°C", "degF": "°F", "N*m": "N m", "lbf*ft": "l
 # What people write -> what pint reads. Keys are lower case without blanks, dots and dashes.
 _ALIASES: dict[str, str] = {
     "": "", "mm": "mm", "cm": "cm", "m": "m", "um": "um", "µm": "um", "μm": "um", "micron": "um",
-    "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou",
+    "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou", "thousandths": "thou",
     "tenths": "thou/10", "ft": "ft",
     "g": "g", "gram": "g", "grams": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb",
     "n": "N", "kn": "kN", "lbf": "lbf", "kgf": "kgf", "kp": "kgf", "dan": "daN",
@@ -93,7 +93,7 @@ _ALIASES: dict[str, str] = {
     "rpm": "rpm", "r/min": "rpm", "1/min": "rpm", "u/min": "rpm", "rev/min": "rpm",
     "deg": "deg", "degrees": "deg", "°": "deg", "rad": "rad",
     "m/s": "m/s", "ft/s": "ft/s", "fps": "ft/s", "mm/deg": "mm/deg", "mm/°": "mm/deg", "in/deg": "in/deg",
-    "in/°": "in/deg", "nm": "N*m", "ftlb": "lbf*ft", "ftlbf": "lbf*ft", "lbft": "lbf*ft", "lbfft": "lbf*ft",
+    "in/°": "in/deg", "nm": "N*m", "ftlb": "lbf*ft", "ftlbs": "lbf*ft", "inlbs": "lbf*in", "ftlbf": "lbf*ft", "lbft": "lbf*ft", "lbfft": "lbf*ft",
     "inlb": "lbf*in", "inlbf": "lbf*in", "lbin": "lbf*in", "lbfin": "lbf*in", "kgm": "kgf*m", "kgfm": "kgf*m",
     "h": "h", "hr": "h", "hrs": "h", "hours": "h", "min": "min", "c": "degC", "°c": "degC", "degc": "degC",
     "f": "degF", "°f": "degF", "degf": "degF", "k": "K",
@@ -148,6 +148,7 @@ def _to_si(unit: str, kind: Kind) -> tuple[float, float]:
 
 _NUMBER = re.compile(r"^[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?")
 _FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ -]+)?(\d+)\s*/\s*(\d+)(?=\s*(?:in|inch|\"|″|ft|$))")
+_SPACED = re.compile(r"^[1-9]\d{0,2} \d{3}(?!\d)")
 _THOUSANDS = re.compile(r"^[+-]?[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?(?![\d,])")
 
 
@@ -160,6 +161,8 @@ def _read_number(text: str, kind: Kind) -> tuple[float, str]:
             raise QuantityError(f"“{text}” divides by zero.")
         value = int(whole or 0) + int(top) / int(bottom)
         return (-value if sign == "-" else value), text[fraction.end() :]
+    if kind is Kind.SPEED and _SPACED.match(text):
+        text = text.replace(" ", "", text.count(" ") if text.replace(" ", "").isdigit() else 1)
     thousands = _THOUSANDS.match(text)
     if thousands:
         number = thousands.group()

@@ -13,7 +13,7 @@ STATIONS = ["", "engine/", "goal/", "springs/", "lash/", "sheet/", "sheet/build-
 MUTATIONS = [
     ("engine/", {"holder": "engine", "key": "bore", "text": "97", "basis": "measured", "seen": "0.096 card"}),
     ("engine/", {"valve": "1", "text": "0.1", "seen": "0.0000000"}),
-    ("goal/", {"use": "drag"}),
+    ("goal/", {"use": "drag", "seen": "rescue"}),
     ("springs/", {"row": "1", "slot": "retainer", "part": "1", "seen": "1"}),
     ("lash/", {"act": "read", "valve": "1", "goes": "0.2", "stops": "0.22", "shim": "2.5", "source": "micrometer", "seen": "0"}),
     ("lash/", {"act": "take back"}),

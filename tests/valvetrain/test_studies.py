@@ -99,14 +99,28 @@ def test_seat_force_needed_under_boost() -> None:
     intake = check(checks, Code.SEAT, "intake")
     gas = 0.5e5 * math.pi / 4 * ((31e-3 - 1.5e-3) ** 2 - 6e-3**2)
     assert intake.limit == pytest.approx(178.0 + gas, rel=1e-9)
-    assert intake.made_of[1] == ("gas load", pytest.approx(gas))
+    assert intake.made_of[1] == ("gas load of the goal", pytest.approx(gas))
     assert intake.verdict is Verdict.SHORT
 
 
 def test_exhaust_pulses_work_against_the_pressure_in_the_cylinder() -> None:
     checks = review(known_build(boost=0.6e5, back_pressure=0.9e5, pulse_factor=1.5)).proposed.checks
     seal, stem = math.pi / 4 * 29.5e-3**2, math.pi / 4 * 6e-3**2
-    assert check(checks, Code.SEAT).limit == pytest.approx(178.0 + (1.35e5 - 0.6e5) * seal - 1.35e5 * stem, rel=1e-9)
+    goal, stock = (1.35e5 - 0.6e5) * seal - 1.35e5 * stem, 0.15e5 * (seal - stem)  # stock: 0.1 bar mean, times the pulse factor
+    assert check(checks, Code.SEAT).limit == pytest.approx(178.0 + goal - stock, rel=1e-9)
+
+
+def test_without_boost_the_stock_springs_hold_what_they_held() -> None:
+    """A stock engine at its stock limiter must not be told that its seat force is short."""
+    for found in review(empty_build(TRIPLE)).stock.checks:
+        if found.code is Code.SEAT:
+            assert found.verdict is Verdict.HOLDS
+
+
+def test_a_typed_force_is_taken_as_it_is() -> None:
+    checks = review(known_build(boost=0.0, back_pressure=0.1e5, pulse_factor=1.5, seat_force_exhaust=100.0)).proposed.checks
+    area = math.pi / 4 * (29.5e-3**2 - 6e-3**2)
+    assert check(checks, Code.SEAT).limit == pytest.approx(100.0 + 0.15e5 * area, rel=1e-9)
 
 
 def test_piston_speed_at_the_goal() -> None:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, Setup, TrainSide
@@ -158,7 +159,7 @@ def check_seat(side: TrainSide, goal: Goal) -> Check:
     kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
     origin = f"{kept} and gas load"
     check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
-    return replace(check, made_of=((kept, demand.needed.value - demand.gas), ("gas load", demand.gas)))
+    return replace(check, made_of=((kept, demand.needed.value - demand.gas), ("gas load of the goal", demand.gas)))
 
 
 def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
@@ -225,7 +226,12 @@ def margin_on(check: Check, side: TrainSide) -> float:
 
 def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
     """Every check of a set-up, without remedies."""
-    checks = [check for side in setup.sides.values() for check in checks_of_side(side, goal)]
+    checks = []
+    for side in setup.sides.values():
+        try:
+            checks += checks_of_side(side, goal)
+        except OutOfRangeError as error:
+            raise OutOfRangeError(f"{side.side.value.capitalize()}: {error}") from error
     return [*checks, check_piston(setup, goal)]
 
 

@@ -21,6 +21,7 @@ _HEAD_TO_BORE = {(Side.INTAKE, 1): 0.46, (Side.EXHAUST, 1): 0.39, (Side.INTAKE, 
 # Moving mass of the follower as felt at the valve, g at a 30 mm valve
 _FOLLOWER_MASS = {Follower.BUCKET: 32.0, Follower.FINGER: 8.0, Follower.ROCKER: 34.0, Follower.TAPPET: 60.0}
 _LEAST_CLEARANCE = {Side.INTAKE: 0.10, Side.EXHAUST: 0.17}
+STOCK_BACK_PRESSURE = 0.1e5  # Pa gauge, mean, of an engine without boost and with its silencer
 _STOCK_MARGIN = 1.15  # makers' springs usually hold the limiter with 10 to 20 % in hand
 _SEAT_SHARE = 0.38  # seat load over open load
 
@@ -164,7 +165,7 @@ def complete_goal(known: FigureMap, use: Use, engine: FigureMap, seat_loads: Map
     goal.setdefault("over_rev", estimate(goal["goal_rpm"].value * 1.05))
     goal.setdefault("boost", Figure(0.0, 0.0, Basis.CARD))
     boosted = goal["boost"].value > 0.0
-    goal.setdefault("back_pressure", estimate(goal["boost"].value * 0.9 if boosted else 0.1e5, 0.4))
+    goal.setdefault("back_pressure", estimate(goal["boost"].value * 0.9 if boosted else STOCK_BACK_PRESSURE, 0.4))
     goal.setdefault("pulse_factor", estimate(1.5, 0.2))
     goal.setdefault("reserve", estimate(0.10))
     for side in Side:

@@ -14,6 +14,7 @@ from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.lift_curve import LiftCurve, from_card
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.parts.spring import PackedSpring
+from valvetrain.studies.estimates import STOCK_BACK_PRESSURE
 from valvetrain.studies.uncertainty import Columns, Numbers, Propagated, propagate, propagate_columns
 
 Array = NDArray[np.float64]
@@ -172,7 +173,8 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
 
     Intake: boost in the port, cylinder and crankcase at ambient. Exhaust: the pulses of the other cylinders, mean times
     pulse factor, against a cylinder at intake pressure in the induction stroke. Force balance, source: statics.
-    The seat seals at head diameter minus seat width.
+    The seat seals at head diameter minus seat width. Where the force to keep was taken from the stock springs, those held
+    against the stock engine's own back pressure too: only what the goal adds to that counts.
     """
     figures = {
         "wanted": goal.seat_force[side.side],
@@ -190,9 +192,12 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
             return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"])
         return opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
 
-    nominal = gas({name: figure.value for name, figure in figures.items()})
-    needed = propagate(lambda x: x["wanted"] + max(gas(x), 0.0), figures)
-    return SeatDemand(needed, max(nominal, 0.0), figures)
+    def added(x: Numbers) -> float:
+        before = gas({**x, "boost": 0.0, "back": STOCK_BACK_PRESSURE}) if side.side in goal.seat_reference else 0.0
+        return max(gas(x) - max(before, 0.0), 0.0)
+
+    nominal = added({name: figure.value for name, figure in figures.items()})
+    return SeatDemand(propagate(lambda x: x["wanted"] + added(x), figures), nominal, figures)
 
 
 def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal, demand: SeatDemand) -> Propagated:

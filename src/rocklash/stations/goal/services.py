@@ -8,11 +8,15 @@ from valvetrain.parts.engine import Use
 
 
 @transaction.atomic
-def set_use(member: Membership, build: Build, use: str) -> None:
-    """Keep what the engine is for; an unknown word changes nothing."""
+def set_use(member: Membership, build: Build, use: str, seen: str) -> str:
+    """Keep what the engine is for; an unknown word changes nothing. Returns a sentence when somebody else was quicker."""
     require_change(member)
-    if use in set(Use) and use != build.use:
-        Build.objects.select_for_update().get(pk=build.pk)
-        journal(member, "use", f"{build.name}: use", build.use, use)
-        build.use = use
-        build.save(update_fields=["use", "kept_at"])
+    now = Build.objects.select_for_update().get(pk=build.pk)
+    if use not in set(Use) or use == now.use:
+        return ""
+    if seen != now.use:
+        return f"Meanwhile this became {now.use.replace('_', ' ')}. Choose again if you still want another."
+    journal(member, "use", f"{build.name}: use", now.use, use)
+    now.use = use
+    now.save(update_fields=["use", "kept_at"])
+    return ""

@@ -16,10 +16,11 @@ from valvetrain.quantities import System
 @on_build
 def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Show the station; a sent field or use is kept first."""
-    trouble, status = None, 200
+    trouble, status, refused = None, 200, ""
     if request.method == "POST":
         if "use" in request.POST:
-            services.set_use(member, build, request.POST["use"])
+            refused = services.set_use(member, build, request.POST["use"], request.POST.get("seen", ""))
+            status = 409 if refused else 200
         else:
             trouble, status = keep_posted(request, member, build)
         build = build_or_404(member.workshop, build.pk)
@@ -31,5 +32,5 @@ def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
         "bases": BASES,
         "action": request.path,
     }
-    context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES}
+    context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES, "refused": refused}
     return render(request, "goal/goal.html", context, status=status)

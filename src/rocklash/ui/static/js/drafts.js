@@ -50,7 +50,26 @@
     }
     banner().hidden = true;
   }
+  // Forms that leave the page: kept field by field until the next page shows that they went through.
+  const formKey = (field) => "form:" + location.pathname + ":" + field.name;
+  const kept = (form) => [...form.elements].filter((field) => field.name && !["hidden", "password", "file"].includes(field.type));
+  function restoreForms() {
+    const left = sessionStorage.getItem("form-sent");
+    if (left && left !== location.pathname) {
+      for (const name of Object.keys(localStorage)) if (name.startsWith("form:" + left + ":")) localStorage.removeItem(name);
+    }
+    sessionStorage.removeItem("form-sent");
+    for (const form of document.querySelectorAll("form[data-keep]")) {
+      if (form.dataset.keep === "answered") continue; // the server gave back what was typed
+      for (const field of kept(form)) {
+        const draft = localStorage.getItem(formKey(field));
+        if (draft !== null) { field.value = draft; field.dispatchEvent(new Event("change", { bubbles: true })); }
+      }
+    }
+  }
+  document.addEventListener("input", (event) => { if (event.target.closest("form[data-keep]") && kept(event.target.form).includes(event.target)) localStorage.setItem(formKey(event.target), event.target.value); });
+  document.addEventListener("submit", (event) => { if (event.target.matches("form[data-keep]")) sessionStorage.setItem("form-sent", location.pathname); });
   window.addEventListener("online", resend);
   window.addEventListener("offline", () => { banner().hidden = false; });
-  document.addEventListener("DOMContentLoaded", () => { restore(); if (!navigator.onLine) banner().hidden = false; });
+  document.addEventListener("DOMContentLoaded", () => { restore(); restoreForms(); if (!navigator.onLine) banner().hidden = false; });
 })();

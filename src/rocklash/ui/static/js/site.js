@@ -42,6 +42,12 @@
     }
     applyFold();
   }
+  // Switching units or light reloads the page: stay where the eye was.
+  document.addEventListener("submit", (event) => { if (event.target.matches(".switch")) sessionStorage.setItem("scroll", String(window.scrollY)); });
+  document.addEventListener("DOMContentLoaded", () => {
+    const place = sessionStorage.getItem("scroll");
+    if (place) { window.scrollTo(0, Number(place)); sessionStorage.removeItem("scroll"); }
+  });
   document.addEventListener("htmx:after:swap", inStep);
   document.addEventListener("DOMContentLoaded", applyFold);
 })();
