@@ -192,8 +192,14 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
             return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"])
         return opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
 
+    # Without boost an estimated back pressure is the stock engine's own, whatever it is: it does not differ from itself.
+    own = goal.boost.value == 0.0 and goal.back_pressure.basis is Basis.ESTIMATE
+    compares = side.side in goal.seat_reference
+
     def added(x: Numbers) -> float:
-        before = gas({**x, "boost": 0.0, "back": STOCK_BACK_PRESSURE}) if side.side in goal.seat_reference else 0.0
+        if not compares:
+            return max(gas(x), 0.0)
+        before = gas({**x, "boost": 0.0, "back": x["back"] if own and "back" in x else STOCK_BACK_PRESSURE})
         return max(gas(x) - max(before, 0.0), 0.0)
 
     nominal = added({name: figure.value for name, figure in figures.items()})
