@@ -19,7 +19,7 @@ from valvetrain.studies.assembly import complete
 from valvetrain.studies.assessment import Check, Code, Verdict, judge
 from valvetrain.studies.remedies import add_shim, lighten_retainer, stiffen
 from valvetrain.studies.review import assess, review
-from valvetrain.studies.side_figures import float_speed, moving_mass, seat_load, weakest
+from valvetrain.studies.side_figures import float_speed, moving_mass, nominal_float_speed, seat_load, weakest
 from valvetrain.studies.uncertainty import propagate, propagate_columns
 
 
@@ -53,6 +53,7 @@ def test_float_of_a_known_side_equals_the_formula() -> None:
     expected = 2 * float(separation_speed(mass, curve.acceleration, 178.0 + 38400.0 * lift))
     assert moving_mass(side).value == pytest.approx(mass)
     assert float_speed(side, weakest(side)).value == pytest.approx(expected, rel=1e-12)
+    assert nominal_float_speed(side, weakest(side)) == pytest.approx(expected, rel=1e-12)
 
 
 def test_spread_of_float_against_monte_carlo() -> None:

@@ -215,7 +215,7 @@ def check_again(check: Check, setup: Setup, goal: Goal) -> Check:
 def margin_on(check: Check, side: TrainSide) -> float:
     """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's."""
     if check.code is Code.FLOAT:
-        return figures_of.float_speed(side, figures_of.weakest(side)).value - check.limit
+        return figures_of.nominal_float_speed(side, figures_of.weakest(side)) - check.limit
     if check.code is Code.SEAT:
         return figures_of.seat_load(side, figures_of.weakest(side)).value - check.limit
     if check.code is Code.RETAINER:

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,6 +124,12 @@ def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
     return propagate_columns(model, _float_figures(side))
 
 
+def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
+    """The same speed without its spread, for searching."""
+    _, _, margins = _slowing_points(side, position)
+    return math.sqrt(float(margins.min()) / moving_mass(side).value) / math.pi
+
+
 def float_angle(side: TrainSide, position: ValvePosition) -> float:
     """Cam angle from the nose (rad) at which a rigid train first separates."""
     curve, worst, margins = _slowing_points(side, position)
@@ -185,21 +192,26 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
     }
     if side.side is Side.EXHAUST:
         figures |= {"back": goal.back_pressure, "pulse": goal.pulse_factor}
+    # Without boost an estimated back pressure is the stock engine's own, whatever it is: it does not differ from itself.
+    own = goal.boost.value == 0.0 and goal.back_pressure.basis is Basis.ESTIMATE
+    return _seat_demand(tuple(figures.items()), compares=side.side in goal.seat_reference, own=own)
+
+
+@lru_cache(maxsize=256)
+def _seat_demand(items: tuple[tuple[str, Figure], ...], *, compares: bool, own: bool) -> SeatDemand:
+    """Kept by content: springs and retainers are tried by the dozen while valve and pressures stay."""
+    figures = dict(items)
 
     def gas(x: Numbers) -> float:
         seal = x["head"] - x["seat"]
-        if side.side is Side.INTAKE:
+        if "back" not in x:
             return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"])
         return opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
-
-    # Without boost an estimated back pressure is the stock engine's own, whatever it is: it does not differ from itself.
-    own = goal.boost.value == 0.0 and goal.back_pressure.basis is Basis.ESTIMATE
-    compares = side.side in goal.seat_reference
 
     def added(x: Numbers) -> float:
         if not compares:
             return max(gas(x), 0.0)
-        before = gas({**x, "boost": 0.0, "back": x["back"] if own and "back" in x else STOCK_BACK_PRESSURE})
+        before = gas({**x, "boost": 0.0} | ({} if own or "back" not in x else {"back": STOCK_BACK_PRESSURE}))
         return max(gas(x) - max(before, 0.0), 0.0)
 
     nominal = added({name: figure.value for name, figure in figures.items()})
