@@ -45,7 +45,7 @@ class RemedyRow:
 
 def _signed(value: float, kind: Kind, system: System) -> str:
     text = show(value, kind, system, difference=True)
-    return text if text.startswith("\N{MINUS SIGN}") else f"+{text}"
+    return text if text.startswith("\N{MINUS SIGN}") or not text.strip("0.") else f"+{text}"
 
 
 def check_row(check: Check, system: System) -> CheckRow:
@@ -74,17 +74,19 @@ def check_row(check: Check, system: System) -> CheckRow:
 
 
 def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[RemedyRow]:
-    """Ways out of the worst checks, those that suffice first; the same action on one side is told once."""
-    rows: list[tuple[bool, RemedyRow]] = []
-    told: set[tuple[str, str]] = set()
+    """Ways out of the worst checks, those that suffice first; the same action on one side is told once.
+
+    A lower goal is one for the whole engine: only the lowest of all is told.
+    """
+    told: dict[tuple[str, str], tuple[Remedy, Check]] = {}
     for check in found.checks:
         for remedy in check.remedies:
-            key = (remedy.action, check.side.value if check.side else "")
-            if key in told:
-                continue
-            told.add(key)
-            rows.append((not remedy.suffices, _remedy_row(remedy, check, system)))
-    return [row for _, row in sorted(rows, key=lambda item: item[0])][:most]
+            whole = remedy.action == "a lower goal"
+            key = (remedy.action, "" if whole or not check.side else check.side.value)
+            if key not in told or (whole and remedy.amount < told[key][0].amount):
+                told[key] = (remedy, check)
+    ranked = sorted(told.values(), key=lambda item: not item[0].suffices)
+    return [_remedy_row(remedy, check, system) for remedy, check in ranked][:most]
 
 
 def _remedy_row(remedy: Remedy, check: Check, system: System) -> RemedyRow:

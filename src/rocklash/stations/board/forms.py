@@ -4,7 +4,9 @@ from typing import Any
 
 from django import forms
 
+from rocklash.ui.choices import USES
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
+from valvetrain.quantities import Kind, System, example, unit_symbol
 
 CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four")]
 GEARS = [
@@ -22,16 +24,6 @@ ADJUSTERS = [
     ("lash_cap", "lash cap"),
     ("stem_grind", "grinding the stem"),
     ("hydraulic", "hydraulic, nothing to set"),
-]
-USES = [
-    ("street", "street"),
-    ("trail", "trail"),
-    ("road_race", "road or kart race"),
-    ("drag", "drag"),
-    ("motocross", "motocross"),
-    ("endurance", "endurance"),
-    ("work", "work engine"),
-    ("rescue", "rescue craft"),
 ]
 GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
 
@@ -54,7 +46,20 @@ class NewBuildForm(forms.Form):
     stroke = forms.CharField(label="Stroke", required=False, max_length=40)
     limiter = forms.CharField(label="Stock limiter", required=False, max_length=40)
     goal_rpm = forms.CharField(label="It shall hold", max_length=40, help_text="rpm, for example 9,800")
-    boost = forms.CharField(label="Boost, if any", required=False, max_length=40)
+    boost = forms.CharField(label="Boost if any", required=False, max_length=40)
+
+    def __init__(self, *args: Any, system: System = System.METRIC, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, kind in (
+            ("bore", Kind.LENGTH),
+            ("stroke", Kind.LENGTH),
+            ("limiter", Kind.SPEED),
+            ("goal_rpm", Kind.SPEED),
+            ("boost", Kind.PRESSURE),
+        ):
+            field = self.fields[name]
+            field.label = f"{field.label}, {unit_symbol(kind, system)}"
+            field.help_text = field.help_text or f"for example {example(kind)}"
 
     def clean(self) -> dict[str, Any]:
         """Refuse a follower or adjuster that does not exist with the gear, with what would."""

@@ -33,7 +33,7 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
 def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
     """A new engine by its kind."""
     require_change(member)
-    form = NewBuildForm(request.POST or None)
+    form = NewBuildForm(request.POST or None, system=System(member.user.unit_system))
     if request.method == "POST" and form.is_valid():
         try:
             build = start_build(member, form.cleaned_data)
@@ -69,7 +69,7 @@ def import_build(request: HttpRequest, member: Membership) -> HttpResponse:
         "heading": "New engine",
         "subheading": "",
         "member": member,
-        "form": NewBuildForm(),
+        "form": NewBuildForm(system=System(member.user.unit_system)),
         "goes_with": GOES_WITH,
         "import_form": form,
     }

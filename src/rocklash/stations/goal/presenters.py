@@ -10,11 +10,6 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import System
 from valvetrain.studies import wording
 
-USES = [
-    ("street", "street"), ("trail", "trail"), ("road_race", "road or kart race"), ("drag", "drag"), ("motocross", "motocross"),
-    ("endurance", "endurance"), ("work", "work engine"), ("rescue", "rescue craft"),
-]  # fmt: skip
-
 
 @dataclass(frozen=True)
 class GoalPage:

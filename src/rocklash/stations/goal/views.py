@@ -9,7 +9,8 @@ from rocklash.bridge.fields import BASES
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.goal import services
-from rocklash.stations.goal.presenters import USES, goal_page
+from rocklash.stations.goal.presenters import goal_page
+from rocklash.ui.choices import USES
 from valvetrain.quantities import System
 
 

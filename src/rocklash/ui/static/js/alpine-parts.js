@@ -13,7 +13,7 @@ document.addEventListener("alpine:init", () => {
     offer(id, fitting) {
       const select = document.getElementById(id);
       for (const option of select.options) option.disabled = !fitting.includes(option.value);
-      if (!fitting.includes(select.value)) select.value = fitting[0];
+      select.value = fitting[0]; // the usual one comes first
     },
     get isDohc() { return this.gear === "dohc"; },
     get isOhc() { return this.gear === "ohc"; },
