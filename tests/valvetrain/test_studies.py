@@ -19,7 +19,18 @@ from valvetrain.studies.assembly import complete
 from valvetrain.studies.assessment import Check, Code, Verdict, judge
 from valvetrain.studies.remedies import add_shim, lighten_retainer, stiffen
 from valvetrain.studies.review import assess, review
-from valvetrain.studies.side_figures import float_speed, moving_mass, nominal_float_speed, seat_load, weakest
+from valvetrain.studies.side_figures import (
+    coil_bind,
+    float_speed,
+    moving_mass,
+    nominal_coil_bind,
+    nominal_float_speed,
+    nominal_retainer_gap,
+    nominal_seat_load,
+    retainer_gap,
+    seat_load,
+    weakest,
+)
 from valvetrain.studies.uncertainty import propagate, propagate_columns
 
 
@@ -54,6 +65,17 @@ def test_float_of_a_known_side_equals_the_formula() -> None:
     assert moving_mass(side).value == pytest.approx(mass)
     assert float_speed(side, weakest(side)).value == pytest.approx(expected, rel=1e-12)
     assert nominal_float_speed(side, weakest(side)) == pytest.approx(expected, rel=1e-12)
+
+
+def test_quick_figures_for_searching_equal_the_full_ones() -> None:
+    """Known and estimated trains alike: the search must not look at another number than the verdict."""
+    for record in (known_build(), empty_build(TRIPLE)):
+        for side in complete(record).proposed.sides.values():
+            place = weakest(side)
+            assert nominal_float_speed(side, place) == pytest.approx(float_speed(side, place).value, rel=1e-12)
+            assert nominal_seat_load(side, place) == pytest.approx(seat_load(side, place).value, rel=1e-12)
+            assert nominal_coil_bind(side, place, 0) == pytest.approx(coil_bind(side, place, 0).value, rel=1e-9)
+            assert nominal_retainer_gap(side, place) == pytest.approx(retainer_gap(side, place).value, rel=1e-9)
 
 
 def test_spread_of_float_against_monte_carlo() -> None:

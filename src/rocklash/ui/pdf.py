@@ -35,7 +35,8 @@ def _drawing_style() -> str:
         f".v-{name} .m-cur {{ fill: {light['--' + name]}; }} .v-{name} .s-cur {{ fill: none; stroke: {light['--' + name]}; stroke-width: 1.6; }}"
         for name in ("holds", "slim", "short", "unproven")
     )
-    return f"<style>{css}{verdicts}</style>"
+    # the renderer paints a halo over its text
+    return f"<style>{css}{verdicts} .halo {{ stroke: none; }}</style>"
 
 
 def pdf_of(html: str) -> bytes:

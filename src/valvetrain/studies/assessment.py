@@ -217,11 +217,11 @@ def margin_on(check: Check, side: TrainSide) -> float:
     if check.code is Code.FLOAT:
         return figures_of.nominal_float_speed(side, figures_of.weakest(side)) - check.limit
     if check.code is Code.SEAT:
-        return figures_of.seat_load(side, figures_of.weakest(side)).value - check.limit
+        return figures_of.nominal_seat_load(side, figures_of.weakest(side)) - check.limit
+    place = figures_of.tightest(side)
     if check.code is Code.RETAINER:
-        return figures_of.retainer_gap(side, figures_of.tightest(side)).value - check.limit
-    number = 1 if check.about.endswith("inner") else 0
-    return figures_of.coil_bind(side, figures_of.tightest(side), number).value - check.limit
+        return figures_of.nominal_retainer_gap(side, place) - check.limit
+    return figures_of.nominal_coil_bind(side, place, 1 if check.about.endswith("inner") else 0) - check.limit
 
 
 def bare_checks(setup: Setup, goal: Goal) -> list[Check]:

@@ -3,12 +3,11 @@
 import math
 from bisect import bisect_right
 from collections.abc import Callable
-from dataclasses import dataclass, fields, replace
-from typing import Any
+from dataclasses import dataclass, replace
 
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.setup import Goal, Setup, TrainSide
-from valvetrain.parts.spring import PackedSpring, Spring
+from valvetrain.parts.spring import PackedSpring
 from valvetrain.quantities import Kind
 from valvetrain.studies.assessment import (
     Check,
@@ -59,24 +58,6 @@ def lower_seal(side: TrainSide, amount: float) -> TrainSide:
     return replace(side, retainer_to_seal=side.retainer_to_seal.plus(amount))
 
 
-def certain(side: TrainSide) -> TrainSide:
-    """The side with every spread taken away: one evaluation a check instead of two an input, for searching."""
-    springs = [
-        PackedSpring(
-            Spring(*(_sure(getattr(packed.spring, field.name)) for field in fields(Spring))),
-            _sure(packed.step),
-        )
-        for packed in side.springs
-    ]
-    plain: dict[str, Any] = {field.name: _sure(value) for field in fields(side) if isinstance(value := getattr(side, field.name), Figure)}
-    masses = {name: _sure(mass) for name, mass in side.masses.items()}
-    return replace(side, springs=tuple(springs), masses=masses, **plain)
-
-
-def _sure(figure: Figure) -> Figure:
-    return Figure(figure.value, 0.0, figure.basis)
-
-
 def _alone(setup: Setup, side: TrainSide) -> Setup:
     return replace(setup, sides={**setup.sides, side.side: side})
 
@@ -99,12 +80,11 @@ class _Case:
         """The least step that lets the check hold; else the least that brings its margin to zero; else the largest."""
         if not steps:
             return []
-        bare = certain(self.side)
         margins: dict[float, float] = {}
 
         def margin(amount: float) -> float:
             if amount not in margins:
-                margins[amount] = margin_on(self.check, change(bare, amount))
+                margins[amount] = margin_on(self.check, change(self.side, amount))
             return margins[amount]
 
         amount, suffices = steps[-1], False

@@ -44,14 +44,14 @@ def spring_figures(side: TrainSide) -> dict[str, Figure]:
 
 
 def _force(x: Columns, count: int, deviation: float, lift: Array | float) -> Array:
-    total = np.zeros((1, 1))
+    total: Array | float = 0.0
     for n in range(count):
         if f"drop_{n}" in x:
             drop = x[f"drop_{n}"]
         else:
             drop = x[f"load_height_{n}"] - (x["installed_height"] - x[f"step_{n}"])
         total = total + x[f"load_{n}"] + x[f"rate_{n}"] * (drop - deviation + x["spring_shim"] + lift)
-    return total
+    return np.asarray(total)
 
 
 def seat_load(side: TrainSide, position: ValvePosition) -> Propagated:
@@ -95,9 +95,9 @@ def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[LiftCurve
     """The lift curve, where the lobe slows the valve, and spring force over deceleration there (N rad^2/m), nominal."""
     curve = from_card(side.cam)
     slowing = curve.acceleration < 0.0
-    x = {name: np.full((1, 1), figure.value) for name, figure in spring_figures(side).items()}
     raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
-    force = _force(x, len(side.springs), position.deviation, raised)[0]
+    rate = sum(packed.spring.rate.value for packed in side.springs)
+    force = nominal_seat_load(side, position) + rate * raised
     return curve, slowing, force / -curve.acceleration[slowing]
 
 
@@ -128,6 +128,24 @@ def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
     """The same speed without its spread, for searching."""
     _, _, margins = _slowing_points(side, position)
     return math.sqrt(float(margins.min()) / moving_mass(side).value) / math.pi
+
+
+def nominal_seat_load(side: TrainSide, position: ValvePosition) -> float:
+    """Seat load (N) without its spread, for searching."""
+    height = side.installed_height.value + position.deviation - side.spring_shim.value
+    return sum(packed.spring.force(height - packed.step.value) for packed in side.springs)
+
+
+def nominal_coil_bind(side: TrainSide, position: ValvePosition, number: int) -> float:
+    """Travel left (m) without its spread, for searching."""
+    packed = side.springs[number]
+    height = side.installed_height.value + position.deviation - side.spring_shim.value - packed.step.value
+    return height - (side.lift.value - side.clearance.value) - packed.spring.solid_height.value
+
+
+def nominal_retainer_gap(side: TrainSide, position: ValvePosition) -> float:
+    """Retainer gap (m) without its spread, for searching."""
+    return side.retainer_to_seal.value + position.deviation - (side.lift.value - side.clearance.value)
 
 
 def float_angle(side: TrainSide, position: ValvePosition) -> float:

@@ -47,11 +47,12 @@ def propagate_columns(model: Callable[[Columns], NDArray[np.float64]], figures: 
     names = list(figures)
     unsure = [number for number, figure in enumerate(figures.values()) if figure.spread > 0.0]
     cases = 2 * len(unsure) + 1
-    table = np.repeat(np.array([figure.value for figure in figures.values()])[:, None], cases, axis=1)
+    table = np.empty((len(names), cases, 1))
+    table[:] = np.array([figure.value for figure in figures.values()])[:, None, None]
     steps = _STEP * np.array([figures[names[number]].spread for number in unsure])
-    table[unsure, np.arange(1, cases, 2)] += steps
-    table[unsure, np.arange(2, cases, 2)] -= steps
-    columns = {name: row[:, None] for name, row in zip(names, table, strict=True)}
+    table[unsure, np.arange(1, cases, 2), 0] += steps
+    table[unsure, np.arange(2, cases, 2), 0] -= steps
+    columns = dict(zip(names, table, strict=True))
     values = np.reshape(model(columns), cases)
     differences = (values[1::2] - values[2::2]) / (2.0 * _STEP)
     slopes = {names[number]: float(slope) for number, slope in zip(unsure, differences, strict=True)}

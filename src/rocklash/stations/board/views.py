@@ -8,7 +8,7 @@ from rocklash.bridge.doors import in_shop
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Membership
 from rocklash.records.mutations import require_change
-from rocklash.records.selectors.builds import board_builds, newest_session
+from rocklash.records.selectors.builds import board_builds, newest_session, with_parts
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.presenters import board_row
 from rocklash.stations.board.services import FieldTroubles, import_file, start_build
@@ -24,7 +24,9 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
     pages = Paginator(board_builds(member.workshop), _PER_PAGE)
     page = pages.get_page(request.GET.get("page"))
     system = System(member.user.unit_system)
-    rows = [board_row(build, answer_for(build), newest_session(build), len(build.engine.positions.all()), system) for build in page]
+    rows = [
+        board_row(build, answer_for(build), newest_session(build), len(build.engine.positions.all()), system) for build in with_parts(page)
+    ]
     context = {"heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": rows, "page": page}
     return render(request, "board/board.html", context)
 

@@ -216,7 +216,9 @@ def _blades(row: ValveStatus, printer: _Printer) -> list[tuple[str, str]]:
     step = 0.02e-3 if printer.system is System.METRIC else 0.0254e-3
     start = max(round(row.limits.least / step) - 5, 1)
     values = [step * (start + n) for n in range(12)]
-    return [(plain(value, Kind.LENGTH, printer.system), printer.other(value)) for value in values]
+    return [
+        (show(value, Kind.LENGTH, printer.system, 2 if printer.system is System.METRIC else 3), printer.other(value)) for value in values
+    ]
 
 
 def _result(row: ValveStatus, printer: _Printer) -> tuple[list[tuple[str, str]], tuple[str, str]]:
