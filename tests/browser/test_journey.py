@@ -167,3 +167,23 @@ def test_pages_on_a_phone(page: Page, site: str, troubles: list[str], theme: str
     page.get_by_role("button", name=re.compile("^0.24")).click()
     expect(page.locator("input[name=goes]")).to_have_value("0.24")
     expect(page.locator("input[name=stops]")).to_have_value("0.26")
+
+
+def test_the_pages_beside_the_bench(page: Page, site: str, troubles: list[str]) -> None:
+    """People with an invitation, the page of a joiner, an address that leads nowhere."""
+    sign_in(page, site, "owner")
+    page.get_by_role("link", name="People").click()
+    page.get_by_role("button", name="Make a link").click()
+    link = page.get_by_text("/join/").inner_text().split()[-1]
+    assert violations(page) == []
+    page.get_by_role("button", name="dark").click()
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+    assert violations(page) == []
+    page.goto(link)
+    expect(page.get_by_role("heading", name="Join Skerrow Engine Shed as builder")).to_be_visible()
+    assert violations(page) == []
+    nowhere = page.goto(f"{site}/shop/elsewhere/")
+    assert nowhere is not None
+    assert nowhere.status == 404
+    assert violations(page) == []
+    troubles.clear()  # the browser itself reports the 404 that was asked for

@@ -164,3 +164,5 @@ def test_units_and_theme_switch_in_place(petrel: Build, builder: Membership) -> 
     assert client.post("/units/", {"system": "inch", "next": "https://elsewhere.example/"})["Location"] == "/"
     client.post("/theme/", {"theme": "dark", "next": "/"})
     assert 'data-theme="dark"' in client.get(address(petrel)).content.decode()
+    client.post("/theme/", {"theme": "dark", "next": "/"})
+    assert 'data-theme="auto"' in client.get(address(petrel)).content.decode()

@@ -191,3 +191,5 @@ def test_the_board_asks_the_same_number_of_questions_for_one_build_or_ten(
     with django_assert_max_num_queries(14):
         html = client.get("/shop/shed/").content.decode()
     assert html.count("Not yet.") == 10
+    # ten builds with the same spring share one part on the shelf
+    assert Part.objects.filter(workshop=petrel.workshop, name="HD-48 outer, Halyard Spring Co.").count() == 1

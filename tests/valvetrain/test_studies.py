@@ -13,6 +13,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import FITTING, EngineKind, Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.lift_curve import from_card
+from valvetrain.parts.record import PartRecord
 from valvetrain.quantities import System
 from valvetrain.studies import wording
 from valvetrain.studies.assembly import complete
@@ -114,6 +115,28 @@ def test_the_highest_spring_decides_float_and_the_lowest_coil_bind() -> None:
     assert check(checks, Code.COIL_BIND).figure == pytest.approx(1.9e-3)
     # 11.0 - 0.2 - 9.0 = 1.8 mm
     assert check(checks, Code.RETAINER).figure == pytest.approx(1.8e-3)
+
+
+def test_a_spring_known_by_its_wire_alone() -> None:
+    """METHODS 1.11 outer spring at 36.0 mm: 27432.056 N/m x 8 mm = 219.456 N, bind margin 3.44 mm at 9 mm lift (closed form)."""
+    wire = {"wire_diameter": 3.8e-3, "mean_diameter": 26.2e-3, "total_coils": 6.2, "free_length": 44e-3}
+    side = known_side(installed_height=36.0e-3)
+    side = replace(side, springs=(PartRecord("wire", {key: measured(value) for key, value in wire.items()}),))
+    checks = review(with_proposed(known_build(), Side.EXHAUST, side)).proposed.checks
+    assert check(checks, Code.SEAT).figure == pytest.approx(219.456, rel=1e-5)
+    assert check(checks, Code.COIL_BIND).figure == pytest.approx(3.44e-3, abs=1e-9)
+
+
+def test_a_pack_pushes_with_the_sum_of_its_springs() -> None:
+    """METHODS 1.11: outer 27432.056 x 8 mm + inner 13949.627 x 7 mm = 317.104 N; inner bind margin 6.26 mm (closed form)."""
+    outer = {"rate": 27432.056, "load": 27432.056 * 8e-3, "load_height": 36e-3, "solid_height": 23.56e-3, "mass": 40e-3}
+    inner = {"rate": 13949.627, "load": 13949.627 * 7e-3, "load_height": 34.5e-3, "solid_height": 19.24e-3, "mass": 15e-3}
+    side = known_side(installed_height=36.0e-3, inner_step=1.5e-3)
+    packed = tuple(PartRecord(name, {key: measured(value) for key, value in row.items()}) for name, row in (("o", outer), ("i", inner)))
+    checks = review(with_proposed(known_build(), Side.EXHAUST, replace(side, springs=packed))).proposed.checks
+    assert check(checks, Code.SEAT).figure == pytest.approx(317.10384, rel=1e-6)
+    assert check(checks, Code.COIL_BIND, "exhaust outer").figure == pytest.approx(3.44e-3, abs=1e-9)
+    assert check(checks, Code.COIL_BIND, "exhaust inner").figure == pytest.approx(6.26e-3, abs=1e-9)
 
 
 def test_seat_force_needed_under_boost() -> None:

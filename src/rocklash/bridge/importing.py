@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from rocklash.bridge.rows import PART_OWNERS
-from rocklash.bridge.stored import stored_from
+from rocklash.bridge.stored import figures_of, stored_from
 from rocklash.records.models import Build, Engine, Membership, Part, Position, Setup, SetupRole, SetupSide
 from rocklash.records.mutations import journal, require_change
 from valvetrain.parts.catalogue import Owner
@@ -40,13 +40,24 @@ class _Shelf:
         self.member, self.engine = member, engine
         self.made: dict[tuple[Owner, str, str], Part] = {}
 
+    def _on_shelf(self, owner: Owner, name: str, record: PartRecord) -> Part | None:
+        """The same part where the shelf has it already: same kind, name and figures."""
+        known = Part.objects.filter(workshop=self.member.workshop, engine=None, kind=owner.value, name=name)
+        wanted = {key: (figure.value, figure.spread, figure.basis) for key, figure in record.figures.items()}
+        for part in known:
+            has = {key: (figure.value, figure.spread, figure.basis) for key, figure in figures_of(part.figures, owner).items()}
+            if has == wanted:
+                return part
+        return None
+
     def part(self, record: PartRecord, owner: Owner, side: Side, *, stock: bool) -> Part:
         name = record.name or f"Stock {'' if owner in _BOTH_SIDES and owner is not Owner.SPRING else side.value + ' '}{_USUAL_NAMES[owner]}"
         key = (owner, name, "" if owner in _BOTH_SIDES and record.name else side.value)
         if key not in self.made:
-            self.made[key] = Part.objects.create(
+            own = stock or not record.name
+            self.made[key] = (None if own else self._on_shelf(owner, name, record)) or Part.objects.create(
                 workshop=self.member.workshop,
-                engine=self.engine if stock or not record.name else None,
+                engine=self.engine if own else None,
                 kind=owner.value,
                 name=name,
                 side="" if owner in _BOTH_SIDES and record.name else side.value,

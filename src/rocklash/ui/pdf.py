@@ -36,7 +36,7 @@ def _drawing_style() -> str:
         for name in ("holds", "slim", "short", "unproven")
     )
     # the renderer paints a halo over its text
-    return f"<style>{css}{verdicts} .halo {{ stroke: none; }}</style>"
+    return f"<style>{css}{verdicts} svg .halo {{ stroke: none; }}</style>"
 
 
 def pdf_of(html: str) -> bytes:

@@ -79,6 +79,6 @@ def set_units(user: User, system: str) -> None:
 
 
 def set_theme(user: User, theme: str) -> None:
-    """Keep how a person likes to see screens."""
+    """Keep how a person likes to see screens; choosing the same again gives the choice back to the device."""
     if theme in {"auto", "light", "dark"}:
-        User.objects.filter(pk=user.pk).update(theme=theme)
+        User.objects.filter(pk=user.pk).update(theme="auto" if theme == user.theme else theme)
