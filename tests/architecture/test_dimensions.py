@@ -30,6 +30,8 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "opening_force": {"port": 120e3, "cylinder": 20e3, "case": 5e3, "seal_diameter": 31.6e-3, "stem_diameter": 5.5e-3},
     "mean_piston_speed": {"stroke": 0.0536, "speed": 158.0},
     "speed_at_piston_speed": {"stroke": 0.0536, "piston_speed": 17.0},
+    "piston_drop": {"stroke": 0.0536, "rod": 0.101, "angle": 1.2},
+    "trapped_ratio": {"compression": 13.2, "stroke": 0.0536, "rod": 0.101, "closing": 0.9},
     "rotating_mass_at_valve": {"inertia": 3.6e-6, "valve_arm": 0.033},
     "spring_share": {"spring_mass": 0.033},
     "contact_force": {"mass": 0.06, "acceleration": np.array([-0.02, 0.03]), "spring_force": np.array([400.0, 300.0]), "cam_speed": 70.0},

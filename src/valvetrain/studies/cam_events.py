@@ -1,0 +1,210 @@
+"""What a pair of cams does: events, overlap, area, trapped ratio, acceleration, seating velocity; and how two pairs differ."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valvetrain.formulas.cam_curves import event_at_centre, seating_velocity
+from valvetrain.formulas.slider_crank import trapped_ratio
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.lift_curve import LiftCurve, from_card
+from valvetrain.parts.setup import Setup, TrainSide
+from valvetrain.quantities import Kind
+
+HEIGHT = 1.0e-3  # m of valve lift, clearance taken off, at which events are told. Source: trade
+
+
+@dataclass(frozen=True)
+class SideEvents:
+    """Events of one side at `HEIGHT`, crank radians: `opens` before and `shuts` after the dead centres named in the trade.
+
+    Intake opens before TDC and shuts after BDC; exhaust opens before BDC and shuts after TDC. `spread` (k = 2) is that of
+    each event. `lift` is net of clearance, m; `area` is lift over crank angle, m rad; `lift_at_tdc` at overlap TDC, m;
+    `acceleration` the largest opening one, m per rad^2 of cam, with its spread; `seating` m/s at the goal.
+    """
+
+    side: Side
+    duration: float
+    opens: float
+    shuts: float
+    spread: float
+    lift: float
+    lift_spread: float
+    area: float
+    lift_at_tdc: float
+    acceleration: float
+    acceleration_spread: float
+    seating: float
+
+
+@dataclass(frozen=True)
+class CamPair:
+    """Both sides together: overlap in crank radians and as the area both valves share (m rad); trapped ratio at `HEIGHT`."""
+
+    intake: SideEvents
+    exhaust: SideEvents
+    overlap: float
+    overlap_spread: float
+    overlap_area: float
+    trapped: float
+    separation: float
+
+
+def net_lift(curve: LiftCurve, clearance: float, centre: float, crank: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Valve lift (m) over crank angles (rad from overlap TDC) of a lobe whose nose stands at `centre`."""
+    cam = np.abs(crank - centre) / 2.0
+    return np.maximum(np.interp(cam, curve.angle, curve.lift, right=0.0) - clearance, 0.0)
+
+
+def centre_of(train: TrainSide) -> float:
+    """Where the nose stands, crank rad from overlap TDC: intake after, exhaust before (negative)."""
+    return train.cam.lobe_centre if train.side is Side.INTAKE else -train.cam.lobe_centre
+
+
+def side_events(train: TrainSide, goal_speed: float) -> SideEvents:
+    """Events of one side; `goal_speed` is the crankshaft's in rev/s."""
+    curve, clearance = from_card(train.cam), train.clearance.value
+    duration = curve.duration_at(HEIGHT + clearance)
+    near_tdc, near_bdc = event_at_centre(duration, train.cam.lobe_centre)
+    opens, shuts = (near_tdc, near_bdc) if train.side is Side.INTAKE else (near_bdc, near_tdc)  # exhaust: mirrored about TDC
+    tdc = net_lift(curve, clearance, centre_of(train), np.array([0.0]))
+    net = np.maximum(curve.lift - clearance, 0.0)
+    peak = float(curve.acceleration.max())
+    share = math.sqrt(train.shape.spread**2 + (2.0 * train.duration.spread / train.duration.value) ** 2)
+    slope = -float(np.interp(-clearance, -curve.lift, curve.velocity))
+    return SideEvents(
+        side=train.side,
+        duration=duration,
+        opens=opens,
+        shuts=shuts,
+        spread=train.duration.spread / 2.0,
+        lift=train.lift.value - clearance,
+        lift_spread=math.hypot(train.lift.spread, train.clearance.spread),
+        area=4.0 * float(np.trapezoid(net, curve.angle)),
+        lift_at_tdc=float(tdc[0]),
+        acceleration=peak,
+        acceleration_spread=peak * share,
+        seating=seating_velocity(max(slope, 0.0), goal_speed / 2.0),
+    )
+
+
+def cam_pair(setup: Setup, engine: FigureMap, goal_speed: float) -> CamPair:
+    """Everything of both cams of a set-up. `engine` needs compression, stroke and rod_length."""
+    intake, exhaust = (side_events(setup.sides[side], goal_speed) for side in (Side.INTAKE, Side.EXHAUST))
+    crank = np.linspace(-math.pi, math.pi, 2881)
+    lifts = []
+    for side in Side:
+        train = setup.sides[side]
+        lifts.append(net_lift(from_card(train.cam), train.clearance.value, centre_of(train), crank))
+    shared = float(np.trapezoid(np.minimum(lifts[0], lifts[1]), crank))
+    closing = min(max(intake.shuts, -math.pi / 2.0), math.pi)
+    return CamPair(
+        intake=intake,
+        exhaust=exhaust,
+        overlap=intake.opens + exhaust.shuts,
+        overlap_spread=math.hypot(intake.spread, exhaust.spread),
+        overlap_area=shared,
+        trapped=trapped_ratio(engine["compression"].value, engine["stroke"].value, engine["rod_length"].value, closing),
+        separation=(setup.sides[Side.INTAKE].cam.lobe_centre + setup.sides[Side.EXHAUST].cam.lobe_centre) / 2.0,
+    )
+
+
+class Quantity(StrEnum):
+    """What a line of the difference list is about."""
+
+    LIFT = "lift"
+    DURATION = "duration"
+    OPENS = "opens"
+    SHUTS = "shuts"
+    AREA = "area"
+    LIFT_AT_TDC = "lift at overlap TDC"
+    ACCELERATION = "largest acceleration"
+    SEATING = "seating velocity"
+    OVERLAP = "overlap"
+    OVERLAP_AREA = "overlap area"
+    TRAPPED = "trapped ratio"
+    SEPARATION = "lobe separation"
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One line: stock and proposed, SI of `kind` (areas m rad, accelerations m/rad^2), with the spread of the proposed."""
+
+    what: Quantity
+    side: Side | None
+    kind: Kind
+    stock: float
+    proposed: float
+    spread: float
+
+    @property
+    def change(self) -> float:
+        """Proposed minus stock."""
+        return self.proposed - self.stock
+
+
+def differences(stock: CamPair, proposed: CamPair) -> list[Difference]:
+    """The difference list of two pairs, intake first, then exhaust, then what both make together."""
+    rows = []
+    for old, new in ((stock.intake, proposed.intake), (stock.exhaust, proposed.exhaust)):
+        lift_share = new.lift_spread / new.lift
+        rows += [
+            Difference(Quantity.LIFT, new.side, Kind.LENGTH, old.lift, new.lift, new.lift_spread),
+            Difference(Quantity.DURATION, new.side, Kind.ANGLE, old.duration, new.duration, 2.0 * new.spread),
+            Difference(Quantity.OPENS, new.side, Kind.ANGLE, old.opens, new.opens, new.spread),
+            Difference(Quantity.SHUTS, new.side, Kind.ANGLE, old.shuts, new.shuts, new.spread),
+            Difference(
+                Quantity.AREA, new.side, Kind.NUMBER, old.area, new.area, new.area * math.hypot(lift_share, 2 * new.spread / new.duration)
+            ),
+            Difference(Quantity.LIFT_AT_TDC, new.side, Kind.LENGTH, old.lift_at_tdc, new.lift_at_tdc, 0.0),
+            Difference(Quantity.ACCELERATION, new.side, Kind.NUMBER, old.acceleration, new.acceleration, new.acceleration_spread),
+            Difference(Quantity.SEATING, new.side, Kind.VELOCITY, old.seating, new.seating, 0.0),
+        ]
+    rows += [
+        Difference(Quantity.OVERLAP, None, Kind.ANGLE, stock.overlap, proposed.overlap, proposed.overlap_spread),
+        Difference(Quantity.OVERLAP_AREA, None, Kind.NUMBER, stock.overlap_area, proposed.overlap_area, 0.0),
+        Difference(Quantity.TRAPPED, None, Kind.NUMBER, stock.trapped, proposed.trapped, 0.0),
+        Difference(Quantity.SEPARATION, None, Kind.ANGLE, stock.separation, proposed.separation, 0.0),
+    ]
+    return rows
+
+
+def _turned(angle: float, later: str, earlier: str) -> str:
+    degrees = round(math.degrees(angle))
+    return "" if degrees == 0 else f"{abs(degrees)}° {later if degrees > 0 else earlier}"
+
+
+def trade(stock: CamPair, proposed: CamPair) -> str:
+    """The trade in one sentence, derived from the intake events: what opens and shuts when, area, overlap, trapped ratio, where it
+    gains and where it gives."""
+    new, old = proposed.intake, stock.intake
+    area = new.area / old.area - 1.0
+    opens = _turned(old.opens - new.opens, "later", "earlier")
+    shuts = _turned(new.shuts - old.shuts, "later", "earlier")
+    moves = [f"opens {opens}" if opens else "", f"shuts {shuts}" if shuts else ""]
+    if abs(area) >= 0.005:
+        moves.append(f"gives {abs(area):.0%} {'more' if area > 0 else 'less'} area".replace("%", " %"))
+    moves = [move for move in moves if move]
+    if not moves and abs(proposed.overlap - stock.overlap) < math.radians(0.5):
+        return "Both pairs of cams do the same."
+    first = f"The intake {', '.join(moves[:-1]) + ' and ' if len(moves) > 1 else ''}{moves[-1]}. " if moves else ""
+    overlap = f"Overlap {math.degrees(stock.overlap):.0f}° to {math.degrees(proposed.overlap):.0f}°"
+    ratio = f"trapped ratio {stock.trapped:.1f} to {proposed.trapped:.1f}"
+    return f"{first}{overlap}, {ratio}: {_where(stock, proposed)}"
+
+
+def _where(stock: CamPair, proposed: CamPair) -> str:
+    """Later closing and more area fill at speed and push back low down; earlier closing the other way round."""
+    later = math.degrees(proposed.intake.shuts - stock.intake.shuts)
+    more = proposed.intake.area / stock.intake.area - 1.0
+    if later >= 1.0 and more >= 0.0:
+        return "it gains above and gives below."
+    if later <= -1.0 and more <= 0.0:
+        return "it gains below and gives above."
+    if more >= 0.02:
+        return "more area at the same closing gains over the whole range, and asks more of the springs."
+    return "little is won or lost."
