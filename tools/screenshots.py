@@ -48,9 +48,14 @@ def _take(base: str) -> None:
         page.get_by_role("link", name="Petrel 1498").click()
         petrel = page.url
         keep("overview")
-        for station in ("engine", "goal", "springs"):
+        for station in ("engine", "goal", "springs"):  # Cams is shown on the build whose cams change
             page.goto(f"{petrel}{station}/")
             keep(station)
+        page.goto(f"{base}/shop/skerrow/")
+        page.get_by_role("link", name="Dunlin 598").click()
+        page.goto(f"{page.url}cams/")
+        keep("cams")
+        page.goto(f"{petrel}springs/")
         page.get_by_role("button", name="dark").click()
         keep("springs-dark")
         page.get_by_role("button", name="light", exact=True).click()

@@ -34,7 +34,7 @@ def test_from_sign_in_to_a_printed_sheet(page: Page, site: str, troubles: list[s
     expect(page.get_by_role("heading", name="Not yet.")).to_be_visible()
     expect(page.locator("p.lead").first).to_contain_text("Intake seat force is short by 21 N")
     assert violations(page) == []
-    for station in ("Engine", "Goal"):
+    for station in ("Engine", "Goal", "Cams"):
         page.locator("#rail").get_by_role("link", name=re.compile(station)).click()
         expect(page.locator("#rail a[aria-current]")).to_contain_text(station)
         assert violations(page) == []
@@ -157,7 +157,7 @@ def test_pages_on_a_phone(page: Page, site: str, troubles: list[str], theme: str
     sign_in(page, site)
     page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
     page.get_by_role("link", name="Petrel 1498").click()
-    for station in ("Engine", "Goal", "Springs", "Lash"):
+    for station in ("Engine", "Goal", "Cams", "Springs", "Lash"):
         page.get_by_role("button", name="Stations").click()
         page.locator("#rail").get_by_role("link", name=re.compile(station)).click()
         expect(page.locator("#rail a[aria-current]")).to_contain_text(station)

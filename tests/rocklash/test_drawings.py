@@ -6,11 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rocklash.ui.drawings import head_map, margin_bar, rev_ladder, stack
+from rocklash.ui.drawings import curves, head_map, margin_bar, rev_ladder, stack, timing_dial
+from rocklash.ui.drawings.curves import Curve, PlotData
 from rocklash.ui.drawings.head_map import ValveData
 from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
+from rocklash.ui.drawings.timing_dial import Open
 
 PETREL = LadderData(
     1250, 7400, 7800, 8400, 9000, 9565, "piston 22.0 m/s", (FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
@@ -24,6 +26,11 @@ def _boxes(ladder: Ladder, y: float) -> list[tuple[float, float]]:
         if label.y == y:
             width = text_width(f"{label.text} {label.strong}")
             left = label.x - width if "end" in label.css else label.x
+            boxes.append((left, left + width))
+    for lane in ladder.lanes:
+        if ladder.height < 100 and lane.label.y == y and lane.label.strong:
+            width = text_width(f"{lane.label.strong} {lane.label.text}".strip())
+            left = lane.label.x - width if "end" in lane.label.css else lane.label.x
             boxes.append((left, left + width))
     return sorted(boxes)
 
@@ -128,3 +135,38 @@ def test_margin_bar_ends_on_the_right_side_of_the_limit() -> None:
     assert spare.left == pytest.approx(spare.stop)
     assert spare.low > spare.stop
     assert 0 < short.low < short.high < 104
+
+
+def test_the_dial_has_overlap_tdc_on_top_and_turns_once_in_720_degrees() -> None:
+    assert timing_dial.point(0, 100) == (170.0, 70.0)
+    assert timing_dial.point(360, 100) == (170.0, 270.0)  # the TDC that fires
+    assert timing_dial.point(180, 100) == (270.0, 170.0)  # BDC of the intake stroke
+    assert timing_dial.point(-180, 100) == (70.0, 170.0)
+    valves = [
+        Open("proposed", "intake", -20, 232, "intake opens|20° before", "intake shuts|52° after"),
+        Open("proposed", "exhaust", -230, 14, "exhaust opens|50° before", "exhaust shuts|14° after"),
+    ]
+    drawn = timing_dial.draw(valves, 34, 23)
+    assert drawn.overlap == "34°"
+    assert drawn.wedge
+    assert "|" not in drawn.spoken
+    assert not timing_dial.draw(valves, -3, 23).wedge
+    for label in drawn.labels:
+        assert -76 <= label.x <= 416
+        assert -8 <= label.y <= 344
+
+
+def test_curves_stand_where_their_values_are() -> None:
+    line = Curve((-90.0, 0.0, 90.0), (0.0, 8.0, -4.0), "p-proposed", "peak 8")
+    drawn = curves.draw([PlotData("Lift", "mm", (line,)), PlotData("Velocity", "m/s", (line,))], -100, 100, [(0.0, "TDC")])
+    first, second = drawn.plots
+    assert second.top > first.bottom
+    points = [tuple(map(float, pair.split(","))) for pair in first.lines[0][0].split()]
+    scale = (points[1][1] - points[0][1]) / 8.0
+    assert points[0][1] == pytest.approx(first.zero, abs=0.1)
+    assert points[2][1] == pytest.approx(first.zero - 4.0 * scale, abs=0.2)
+    assert points[1][0] == pytest.approx((drawn.left + drawn.right) / 2, abs=0.1)
+    assert first.labels[0][0] == points[1][0]
+    assert all(first.top <= y <= first.bottom for y, _ in first.ticks)
+    tall = curves.draw([PlotData("Lift", "mm", (Curve((0.0, 1.0), (0.0, 9.5), "p-stock"),))], 0, 1, []).plots[0]
+    assert [text for _, text in tall.ticks] == ["0.0", "2.5", "5.0", "7.5", "10.0"]

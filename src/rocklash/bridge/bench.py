@@ -8,7 +8,8 @@ from django.urls import reverse
 
 from rocklash.bridge.figures import Attempt, Trouble, keep_figure
 from rocklash.bridge.results import Answer, answer_for
-from rocklash.records.models import Build, ClearanceSession, Membership
+from rocklash.bridge.rows import side_rows
+from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole
 from rocklash.records.selectors.builds import last_session
 from rocklash.ui.drawings import rev_ladder
 from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData
@@ -19,7 +20,7 @@ from valvetrain.studies import wording
 from valvetrain.studies.assessment import Code
 from valvetrain.studies.review import SetupReview
 
-_NOT_YET = "Cams, Room, Choose, Job, Proof and Logbook are not here yet."
+_NOT_YET = "Room, Choose, Job, Proof and Logbook are not here yet."
 _ENGINE_KEYS = (
     "bore",
     "stroke",
@@ -89,6 +90,13 @@ def _springs_state(answer: Answer) -> tuple[str, str]:
     return ("done" if known == len(figures) else "work" if known else "none"), f"{known} of {len(figures)} known"
 
 
+def _cams_state(build: Build) -> tuple[str, str]:
+    cams = [row.cam for (role, _), row in side_rows(build).items() if role == SetupRole.PROPOSED and row.cam]
+    known = sum({"lift", "duration_1", "height_1"} <= cam.figures.keys() for cam in cams)
+    state = "done" if known and known == len(cams) else "work" if known else "none"
+    return state, f"{known} of {len(cams)} cards"
+
+
 def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]:
     """State of the Lash station in a mark and words."""
     if session is None:
@@ -107,6 +115,7 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
     states = {
         "engine": ("1", "Engine", *_known(build.engine.figures, _ENGINE_KEYS)),
         "goal": ("2", "Goal", *_known(build.figures, _GOAL_KEYS)),
+        "cams": ("3", "Cams", *_cams_state(build)),
         "springs": ("4", "Springs & masses", *_springs_state(answer)),
         "lash": ("8", "Lash", *lash_state(last_session(build), len(build.engine.positions.all()))),
     }

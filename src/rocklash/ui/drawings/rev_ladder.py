@@ -127,7 +127,8 @@ def _lane(mark: FloatMark, y: float, axis: Axis, goal_x: float, *, proposed: boo
     return FloatLane(f"{mark.side} float", y, low, round(centre - core, 1), round(2 * core, 1), centre, high, proposed, label)
 
 
-def _ticks(axis: Axis, count: int) -> tuple[tuple[float, str, bool], ...]:
+def _ticks(axis: Axis, count: int, free_from: float, free_to: float) -> tuple[tuple[float, str, bool], ...]:
+    """Ticks of the rule; a number is left out where it would run into the idle's break or out of the drawing."""
     step = round_step(axis.high - axis.low, count)
     small = step / 5
     number = int(axis.low // small) + 1
@@ -135,7 +136,9 @@ def _ticks(axis: Axis, count: int) -> tuple[tuple[float, str, bool], ...]:
     while number * small <= axis.high:
         value = number * small
         major = number % 5 == 0
-        ticks.append((axis.at(value), f"{value:,.0f}" if major else "", major))
+        x, text = axis.at(value), f"{value:,.0f}"
+        half = text_width(text) / 2
+        ticks.append((x, text if major and free_from <= x - half and x + half <= free_to else "", major))
         number += 1
     return tuple(ticks)
 
@@ -178,7 +181,7 @@ def full(data: LadderData) -> Ladder:
             colour = "tshort" if css == "l-over" else "i2"
             labels.append(Label(placed[0], 15.0 if up else 145.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
     return Ladder(
-        width, 150.0, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10), tuple(lanes), tuple(flags),
+        width, 150.0, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
         tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), describe(data),
     )  # fmt: skip
 
@@ -202,8 +205,17 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
     if lowest:
         lane = _lane(lowest, bottom + 6.0, axis, goal_x, proposed=True)
         below.block(lane.low - 3, lane.high + 3)
-        anchor = below.place(lane.high, f"{lane.name} {_rpm(lowest.rpm)} ±{_rpm(lowest.spread)}") or (lane.low - 5, "end")
-        label = Label(anchor[0], height - 5, f"±{_rpm(lowest.spread)}", f"{lane.name} {_rpm(lowest.rpm)}", f"{anchor[1]} blue")
+        words = f"{lane.name} {_rpm(lowest.rpm)}"
+        spread = f"±{_rpm(lowest.spread)}"
+        # right of the whisker, else left of it, else only the number, else nothing: the drawing itself stands
+        for strong, light in ((words, spread), (_rpm(lowest.rpm), spread), (_rpm(lowest.rpm), "")):
+            text = f"{strong} {light}".strip()
+            anchor = below.place(lane.high, text) or below.place(lane.low, text)
+            if anchor:
+                label = Label(anchor[0], height - 5, light, strong, f"{anchor[1]} blue")
+                break
+        else:
+            label = Label(lane.high, height - 5, "", "", "blue")
         lanes.append(FloatLane(lane.name, lane.y, lane.low, lane.box, lane.box_width, lane.centre, lane.high, True, label))
     for value, text, css, row in (
         (data.limiter, "stock limiter", "l-limiter", above),
@@ -216,6 +228,6 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
             put(row, x, text, _rpm(value), "tshort" if css == "l-over" else "i2")
     return Ladder(
         width, height, left, top, bottom, left + (26 if phone else 34), _rpm(data.idle), left + (48 if phone else 76),
-        _ticks(axis, 4 if phone else 10), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
+        _ticks(axis, 4 if phone else 10, left + (56 if phone else 84), width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
         () if phone else (Label(16, height / 2 + 1, "Rev ladder", css="s14 b"),), describe(data),
     )  # fmt: skip

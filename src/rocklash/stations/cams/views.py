@@ -1,0 +1,31 @@
+"""What the cams do, and what a change of cams trades."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from rocklash.bridge.bench import keep_posted, surroundings
+from rocklash.bridge.choosing import choose_part
+from rocklash.bridge.doors import on_build
+from rocklash.bridge.fields import BASES
+from rocklash.records.models import Build, Membership
+from rocklash.records.selectors.builds import build_or_404, parts_that_fit
+from rocklash.stations.cams.presenters import cams_page
+from valvetrain.quantities import System
+
+
+@on_build
+def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Show the station; a chosen cam or a sent field is kept first."""
+    trouble, refused, status, post = None, "", 200, request.POST
+    if request.method == "POST":
+        if "slot" in post:
+            refused = choose_part(member, build, post.get("row", ""), post["slot"], post.get("part", ""), post.get("seen", ""))
+            status = 409 if refused else 200
+        else:
+            trouble, status = keep_posted(request, member, build)
+        build = build_or_404(member.workshop, build.pk)
+    context = surroundings(member, build, "cams", fold=True)
+    page = cams_page(context["answer"], build, list(parts_that_fit(build)), System(member.user.unit_system), trouble)
+    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Cams", "bases": BASES}
+    context |= {"page": page, "action": request.path, "refused": refused}
+    return render(request, "cams/cams.html", context, status=status)

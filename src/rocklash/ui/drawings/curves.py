@@ -1,0 +1,85 @@
+"""Curves over one shared axis, one plot above the other."""
+
+import math
+from dataclasses import dataclass
+
+from rocklash.ui.drawings.scale import Axis, round_step
+
+_LEFT, _RIGHT, _GAP = 44.0, 8.0, 26.0
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A named line: equal-length x and y in the units shown; `css` tells stock from proposed; `label` stands at its peak."""
+
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    css: str
+    label: str = ""
+
+
+@dataclass(frozen=True)
+class PlotData:
+    """One plot: title, unit of y, curves."""
+
+    title: str
+    unit: str
+    curves: tuple[Curve, ...]
+
+
+@dataclass(frozen=True)
+class Plot:
+    """A plot as drawn: `lines` are (points, css), `ticks` (pixel, text), `labels` (x, y, text, css)."""
+
+    title: str
+    unit: str
+    top: float
+    bottom: float
+    zero: float
+    lines: tuple[tuple[str, str], ...]
+    ticks: tuple[tuple[float, str], ...]
+    labels: tuple[tuple[float, float, str, str], ...]
+
+
+@dataclass(frozen=True)
+class Plots:
+    """Plots over one axis in a view box of `width` x `height`."""
+
+    width: float
+    height: float
+    left: float
+    right: float
+    plots: tuple[Plot, ...]
+    x_ticks: tuple[tuple[float, str], ...]
+
+
+def _number(value: float, step: float) -> str:
+    decimals = next((places for places in range(5) if abs(round(step, places) - step) < 1e-9 * step), 5)
+    text = f"{value:.{decimals}f}"
+    text = text.lstrip("-") if float(text) == 0 else text
+    return text.replace("-", "\N{MINUS SIGN}")
+
+
+def draw(
+    data: list[PlotData], low: float, high: float, x_ticks: list[tuple[float, str]], *, width: float = 420.0, each: float = 132.0
+) -> Plots:
+    """Place the plots below one another; each y axis covers its curves and zero."""
+    across = Axis(low, high, _LEFT, width - _RIGHT)
+    plots, top = [], 24.0
+    for plot in data:
+        values = [value for curve in plot.curves for value in curve.y] + [0.0]
+        bottom_value, top_value = min(values), max(values)
+        pad = (top_value - bottom_value) * 0.08 or 1.0
+        up = Axis(bottom_value - (pad if bottom_value < 0 else 0), top_value + pad, top + each, top)
+        step = round_step(up.high - up.low, 5)
+        first = math.ceil(up.low / step)
+        ticks = tuple((up.at(n * step), _number(n * step, step)) for n in range(first, math.floor(up.high / step) + 1))
+        lines, labels = [], []
+        for curve in plot.curves:
+            lines.append((" ".join(f"{across.at(x)},{up.at(y)}" for x, y in zip(curve.x, curve.y, strict=True)), curve.css))
+            if curve.label:
+                peak = max(range(len(curve.y)), key=curve.y.__getitem__)
+                labels.append((across.at(curve.x[peak]), up.at(curve.y[peak]) - 5, curve.label, curve.css))
+        plots.append(Plot(plot.title, plot.unit, top, top + each, up.at(0.0), tuple(lines), ticks, tuple(labels)))
+        top += each + _GAP
+    return Plots(width, top + 6, _LEFT, width - _RIGHT, tuple(plots), tuple((across.at(x), text) for x, text in x_ticks))

@@ -1,0 +1,97 @@
+"""The timing dial: 720 degrees of crank on one turn, overlap TDC at the top, the fired TDC at the bottom."""
+
+import math
+from dataclasses import dataclass
+
+_CENTRE, _RIM = 170.0, 132.0
+_RADII = {("proposed", "intake"): 120.0, ("proposed", "exhaust"): 107.0, ("stock", "intake"): 94.0, ("stock", "exhaust"): 85.0}
+
+
+@dataclass(frozen=True)
+class Open:
+    """When one valve is open, crank degrees from overlap TDC; `role` stock or proposed."""
+
+    role: str
+    side: str
+    start: float
+    end: float
+    opens: str
+    shuts: str
+
+
+@dataclass(frozen=True)
+class Arc:
+    """An arc as a path, with its classes."""
+
+    path: str
+    css: str
+
+
+@dataclass(frozen=True)
+class EventLabel:
+    """An event's text outside the rim, and the tick that leads to it."""
+
+    x: float
+    y: float
+    css: str
+    text: str
+    second: str
+    tick: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Dial:
+    """Everything the template draws in a view box of 340 x 340."""
+
+    centre: float
+    rim: float
+    arcs: tuple[Arc, ...]
+    wedge: str
+    ticks: tuple[tuple[float, float, float, float], ...]
+    labels: tuple[EventLabel, ...]
+    overlap: str
+    stock_overlap: str
+    spoken: str
+
+
+def point(angle: float, radius: float) -> tuple[float, float]:
+    """Place of a crank angle (degrees from overlap TDC) on a circle: half a degree of turn for each, clockwise from the top."""
+    turn = math.radians(angle / 2.0)
+    return round(_CENTRE + radius * math.sin(turn), 1), round(_CENTRE - radius * math.cos(turn), 1)
+
+
+def _arc(start: float, end: float, radius: float) -> str:
+    (x1, y1), (x2, y2) = point(start, radius), point(end, radius)
+    large = 1 if (end - start) / 2.0 > 180.0 else 0
+    return f"M{x1} {y1}A{radius} {radius} 0 {large} 1 {x2} {y2}"
+
+
+def _label(angle: float, text: str, css: str) -> EventLabel:
+    x, y = point(angle, _RIM + 15)
+    inner, outer = point(angle, 112.0), point(angle, _RIM + 5)
+    anchor = "mid" if abs(x - _CENTRE) < 14 else ("end" if x < _CENTRE else "")
+    # what opens or shuts on one line, by how much on the next
+    first, _, second = text.partition("|")
+    return EventLabel(x, round(y + (4 if y > _CENTRE else -8), 1), f"{anchor} {css}", first, second, (*inner, *outer))
+
+
+def draw(valves: list[Open], overlap: float, stock_overlap: float) -> Dial:
+    """Lay out arcs, overlap wedge and event labels; overlaps in crank degrees, negative when there is none."""
+    arcs = tuple(Arc(_arc(valve.start, valve.end, _RADII[valve.role, valve.side]), f"d-{valve.role} d-{valve.side}") for valve in valves)
+    proposed = {valve.side: valve for valve in valves if valve.role == "proposed"}
+    wedge = ""
+    if overlap > 0.0:
+        start, end = proposed["intake"].start, proposed["exhaust"].end
+        (x1, y1), (x2, y2) = point(start, _RIM - 4), point(end, _RIM - 4)
+        wedge = f"M{_CENTRE} {_CENTRE}L{x1} {y1}A{_RIM - 4} {_RIM - 4} 0 0 1 {x2} {y2}z"
+    labels = [_label(valve.start, valve.opens, "blue" if valve.side == "intake" else "") for valve in proposed.values()]
+    labels += [_label(valve.end, valve.shuts, "blue" if valve.side == "intake" else "") for valve in proposed.values()]
+    ticks = []
+    for angle in range(-360, 360, 30):
+        inner = point(angle, _RIM - (6 if angle % 90 == 0 else 3))
+        ticks.append((*inner, *point(angle, _RIM)))
+    spoken = "; ".join(f"{valve.role} {valve.opens}, {valve.shuts}" for valve in valves).replace("|", " ")
+    return Dial(
+        _CENTRE, _RIM, arcs, wedge, tuple(ticks), tuple(labels), f"{overlap:.0f}°", f"stock {stock_overlap:.0f}°",
+        f"Timing over 720 degrees at 1 mm lift: {spoken}; overlap {overlap:.0f} degrees, stock {stock_overlap:.0f}.".replace("°", " degrees"),
+    )  # fmt: skip
