@@ -1,0 +1,167 @@
+"""A lobe from a degree-wheel log: lift, velocity and acceleration over the cam angle, with a band, outliers named.
+
+A penalised B-spline of degree five; how smooth it is follows from the log itself (restricted maximum likelihood), and so does the
+noise. The band is the posterior spread of the spline (k = 2), wider by what the search for smoothness leaves open.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import BSpline
+from scipy.linalg import cho_factor, cho_solve
+
+from valvetrain.errors import ContradictionError, OutOfRangeError
+
+Array = NDArray[np.float64]
+
+_DEGREE, _ORDER = 5, 4
+_LEAST_SAMPLES = 24
+_OUTLIER = 4.5  # readings this many noise levels off the curve are slips, not noise; source: judgement
+_FINE = 721
+_KNOTS = math.radians(4.0)  # cam; fine enough for a flank, coarse enough that noise does not pass for acceleration
+
+
+@dataclass(frozen=True)
+class DegreeWheelFit:
+    """A fitted log. Angles are cam radians as logged, shifted so that the nose is at zero; lift in m, derivatives per rad of cam.
+
+    `acceleration_spread` is the half width of the band (k = 2). `noise` is the standard deviation of one reading, m. `dropped` are the
+    indices of readings left out as slips. `coarse` says that the log is too coarse or too noisy for acceleration.
+    """
+
+    angle: Array
+    lift: Array
+    lift_spread: Array
+    velocity: Array
+    acceleration: Array
+    acceleration_spread: Array
+    noise: float
+    nose: float
+    dropped: tuple[int, ...]
+    residuals: Array
+    coarse: bool
+
+    @cached_property
+    def peak_lift(self) -> float:
+        """Largest lift, m."""
+        return float(self.lift.max())
+
+    @cached_property
+    def peak_acceleration(self) -> tuple[float, float]:
+        """Largest acceleration and the half width of its band, m/rad^2."""
+        place = int(np.argmax(self.acceleration))
+        return float(self.acceleration[place]), float(self.acceleration_spread[place])
+
+    def duration_at(self, height: float) -> float:
+        """Cam angle (rad) between the flanks at a lift (m). Raises ContradictionError when a flank was not logged that far down."""
+        nose = int(np.argmax(self.lift))
+        rising, falling = self.lift[: nose + 1], self.lift[nose:]
+        if not 0.0 < height < self.peak_lift:
+            raise ContradictionError(
+                f"There is no duration at {height * 1000:.2f} mm: the log's highest lift is {self.peak_lift * 1000:.2f} mm."
+            )
+        if rising.min() > height or falling.min() > height:
+            raise ContradictionError(f"The log does not go down to {height * 1000:.2f} mm on both flanks.")
+        left = nose - int(np.argmax(rising[::-1] < height))
+        right = nose + int(np.argmax(falling < height))
+        opens = np.interp(height, self.lift[left : left + 2], self.angle[left : left + 2])
+        shuts = np.interp(-height, -self.lift[right - 1 : right + 1], self.angle[right - 1 : right + 1])
+        return float(shuts - opens)
+
+
+class _Spline:
+    """The penalised spline of one log: basis, penalty, and the solution for a given smoothness."""
+
+    def __init__(self, angle: Array, lift: Array, knots: int) -> None:
+        low, high = float(angle[0]), float(angle[-1])
+        inner = np.linspace(low, high, knots)
+        step = inner[1] - inner[0]
+        outer = step * np.arange(1, _DEGREE + 1)
+        self.t = np.concatenate([low - outer[::-1], inner, high + outer])
+        self.basis = BSpline.design_matrix(angle, self.t, _DEGREE).toarray()
+        self.count = self.basis.shape[1]
+        differences = np.diff(np.eye(self.count), _ORDER, axis=0)
+        self.penalty = differences.T @ differences
+        self.lift = lift
+
+    def solve(self, smoothness: float) -> tuple[Array, Array, float, float]:
+        """Coefficients, inverse of the normal matrix, noise variance and the criterion to be made least."""
+        normal = self.basis.T @ self.basis + smoothness * self.penalty + 1e-12 * np.eye(self.count)
+        factor = cho_factor(normal)
+        coefficients = cho_solve(factor, self.basis.T @ self.lift)
+        rest = self.lift - self.basis @ coefficients
+        freedom = len(self.lift) - _ORDER
+        variance = float(rest @ rest + smoothness * coefficients @ self.penalty @ coefficients) / freedom
+        log_determinant = 2.0 * float(np.sum(np.log(np.diag(factor[0]))))
+        criterion = freedom * math.log(variance) + log_determinant - (self.count - _ORDER) * math.log(smoothness)
+        return coefficients, cho_solve(factor, np.eye(self.count)), variance, criterion
+
+    def best(self) -> tuple[Array, Array, float]:
+        """The solution whose smoothness the readings themselves make most likely, and the noise variance."""
+        tried = {exponent: self.solve(10.0**exponent) for exponent in np.arange(-6.0, 6.1, 0.5)}
+        rough = min(tried, key=lambda exponent: tried[exponent][3])
+        fine = {exponent: self.solve(10.0**exponent) for exponent in np.linspace(rough - 0.4, rough + 0.4, 9)}
+        best = min(fine, key=lambda exponent: fine[exponent][3])
+        coefficients, inverse, variance, _ = fine[best]
+        return coefficients, inverse, variance
+
+
+def fit(angle: Array, lift: Array) -> DegreeWheelFit:
+    """Fit a log of cam angles (rad, increasing) and lifts (m); spacing may be uneven and samples may be missing.
+
+    Raises OutOfRangeError for fewer than 24 samples, angles that do not increase, or no lift.
+    """
+    angle, lift = np.asarray(angle, dtype=float), np.asarray(lift, dtype=float)
+    if angle.shape != lift.shape or angle.ndim != 1 or len(angle) < _LEAST_SAMPLES:
+        raise OutOfRangeError(f"A lobe needs {_LEAST_SAMPLES} readings or more, and {len(angle)} are given.")
+    if not (np.isfinite(angle).all() and np.isfinite(lift).all()):
+        raise OutOfRangeError("Every angle and every reading must be a number.")
+    if not (np.diff(angle) > 0.0).all():
+        place = int(np.argmax(np.diff(angle) <= 0.0)) + 2
+        raise OutOfRangeError(f"The angle does not increase at reading {place}: turn in one direction, and sort the log.")
+    if lift.max() - lift.min() < 0.5e-3:
+        raise OutOfRangeError("The readings hardly move: this is no lobe, or the indicator stuck.")
+    keep = np.ones(len(angle), dtype=bool)
+    while True:
+        spacing = float(np.median(np.diff(angle[keep])))
+        knots = int(min(max((angle[-1] - angle[0]) / max(_KNOTS, 2.0 * spacing), 16), 110))
+        spline = _Spline(angle[keep], lift[keep], knots)
+        coefficients, inverse, variance = spline.best()
+        everywhere = BSpline.design_matrix(np.clip(angle, spline.t[_DEGREE], spline.t[-_DEGREE - 1]), spline.t, _DEGREE).toarray()
+        residuals = lift - everywhere @ coefficients
+        noise = math.sqrt(variance)
+        robust = max(1.4826 * float(np.median(np.abs(residuals[keep]))), 0.3e-6)
+        worst = int(np.argmax(np.where(keep, np.abs(residuals), 0.0)))
+        if abs(residuals[worst]) <= _OUTLIER * robust or keep.sum() <= max(_LEAST_SAMPLES, 0.9 * len(angle)):
+            break
+        keep[worst] = False
+    fine = np.linspace(angle[keep][0], angle[keep][-1], _FINE)
+    parts = [_rows(spline.t, fine, order) for order in range(3)]
+    curves = [rows @ coefficients for rows in parts]
+    spreads = [2.0 * noise * np.sqrt(np.einsum("ij,jk,ik->i", rows, inverse, rows)) for rows in (parts[0], parts[2])]
+    nose = float(fine[int(np.argmax(curves[0]))])
+    peak = int(np.argmax(curves[2]))
+    coarse = bool(spreads[1][peak] > 0.15 * abs(curves[2][peak]) or spacing > math.radians(3.0))
+    return DegreeWheelFit(
+        fine - nose,
+        curves[0],
+        spreads[0],
+        curves[1],
+        curves[2],
+        spreads[1],
+        noise,
+        nose,
+        tuple(np.flatnonzero(~keep).tolist()),
+        residuals,
+        coarse,
+    )
+
+
+def _rows(knots: Array, at: Array, order: int) -> Array:
+    """Rows that turn coefficients into the derivative of that order at the angles `at`."""
+    count = len(knots) - _DEGREE - 1
+    spline = BSpline(knots, np.eye(count), _DEGREE)
+    return np.asarray(spline(at, nu=order))
