@@ -83,7 +83,7 @@ def valve(pk: int, side: str, cylinder: int, state: str = "unread", low: float |
     return ValveData(pk, f"{side} {pk}", side, cylinder, state, "", "", low, high, None, None, 0.22, 0.28, 0.25, "", state, "?", pk == 1)
 
 
-@pytest.mark.parametrize(("cylinders", "each"), [(1, 1), (1, 2), (2, 2), (3, 2), (4, 2), (2, 3)])
+@pytest.mark.parametrize(("cylinders", "each"), [(1, 1), (1, 2), (2, 2), (3, 2), (4, 2), (2, 3), (4, 3), (8, 2)])
 @pytest.mark.parametrize("phone", [False, True])
 def test_valves_do_not_touch_and_lie_in_the_casting(cylinders: int, each: int, phone: bool) -> None:
     data = [

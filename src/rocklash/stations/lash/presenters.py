@@ -76,6 +76,8 @@ class LashPage:
     ready_to_recheck: bool
     ready_to_sign: bool
     hydraulic: bool
+    shims: bool
+    then: str
     notes: list[str] = field(default_factory=list)
 
 
@@ -243,12 +245,20 @@ def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
     labels = [row.position.name for row in rows if row.first and row.first.shim_source == "label"]
     if labels:
         notes.append(f"Shim known only by its label: {', '.join(labels)}. Labels lie: measure when the bucket is out.")
-    if not limits_known(build):
-        notes.append("The clearance limits are estimates. Type the manual's on the Engine station before you buy a shim.")
+    if not limits_known(build) and build.engine.adjuster != "hydraulic":
+        notes.append("The clearance limits are estimates. Type the manual's on the Engine station before you set or buy anything.")
     odd = [row.position.name for row in rows if row.as_predicted is False]
     if odd:
         notes.append(f"Not as predicted: {', '.join(odd)}.")
     return notes
+
+
+def _then(build: Build, count: int) -> str:
+    """What follows the readings, by what sets the clearance."""
+    first = {"screw": "screws set and locked", "stem_grind": "stems ground square and cleaned", "hydraulic": ""}.get(
+        build.engine.adjuster, "shims in, cams back on their marks"
+    )
+    return f"Then: {first}, turn the crank twice by hand in running direction, read all {count} again, sign." if first else ""
 
 
 def lash_page(
@@ -299,5 +309,7 @@ def lash_page(
         ready_to_recheck=all(count) and not recheck and not signed,
         ready_to_sign=recheck and steady and not signed,
         hydraulic=build.engine.adjuster == "hydraulic",
+        shims=takes_shims(build),
+        then=_then(build, len(rows)),
         notes=_notes(rows, build),
     )

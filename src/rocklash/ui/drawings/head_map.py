@@ -74,6 +74,16 @@ class HeadMap:
     phone: bool
 
     @property
+    def small(self) -> bool:
+        """Whether the circles take only the smaller figures."""
+        return self.radius < 33.0
+
+    @property
+    def ring(self) -> float:
+        """Radius of the ring round the valve at hand."""
+        return self.radius + 5.0
+
+    @property
     def cast(self) -> float:
         """Width of the casting."""
         return self.width - 4
@@ -98,9 +108,9 @@ _CIRCLE = {"unread": "h-unread", "in range": "h-in", "tight": "h-out", "loose": 
 _MARK = {"in range": "disc", "tight": "down", "loose": "up", "undecided": "square"}
 
 
-def _bar(data: ValveData, x: float, y: float) -> Bar:
+def _bar(data: ValveData, x: float, y: float, reach: float) -> Bar:
     width = data.most - data.least
-    axis = Axis(data.least - 1.6 * width, data.most + 1.6 * width, x - 46, x + 46)
+    axis = Axis(data.least - 1.6 * width, data.most + 1.6 * width, x - reach, x + reach)
 
     def block(low: float, high: float) -> tuple[float, float]:
         left, right = (min(max(axis.at(value), axis.start), axis.end) for value in (low, high))
@@ -120,30 +130,32 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
     """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone."""
     cylinders = sorted({valve.cylinder for valve in valves})
     width = 390.0 if phone else 780.0
-    radius = 27.0 if phone else 37.0
+    usual = 27.0 if phone else 37.0
     cell = (width - (16 if phone else 48)) / max(len(cylinders), 1)
+    most = max((sum(v.side == w.side and v.cylinder == w.cylinder for w in valves) for v in valves), default=1)
+    spread = min(cell / most, 3.4 * usual)
+    radius = min(usual, spread / 2 - 3)
+    narrow = spread < 84.0  # no room for "2.500 → 2.300" beside its neighbour: only the new size is told
     bore = min(cell * 0.46, 118.0)
     top, bottom = (8.0, 176.0) if phone else (76.0, 314.0)
-    rows = (top + radius + 14, bottom - radius - 14)
+    rows = (top + usual + 14, bottom - usual - 14)
     marks = []
     columns = {"exhaust": 0, "intake": 0}
     for valve in valves:
         mates = [other for other in valves if other.side == valve.side and other.cylinder == valve.cylinder]
         index = mates.index(valve)
         centre = (8 if phone else 24) + cell * (cylinders.index(valve.cylinder) + 0.5)
-        spread = min(cell / max(len(mates), 1), 3.4 * radius)
-        if phone:
-            radius = min(27.0, spread / 2 - 2)
         x = round(centre + (index - (len(mates) - 1) / 2) * spread, 1)
         row = 0 if valve.side == "exhaust" else 1
         y = rows[row]
         bar_y = 53.0 if row == 0 else 337.0
+        shim_line = valve.shim_line[valve.shim_line.index("→") :] if narrow and "→" in valve.shim_line else valve.shim_line
         if phone:
             lines: tuple[tuple[float, str, str], ...] = ()
         elif row == 0:
-            lines = ((16.0, valve.name, "b"), (33.0, valve.shim_line, ""), (71.0, valve.word, "word"))
+            lines = ((16.0, valve.name, "b"), (33.0, shim_line, ""), (71.0, valve.word, "word"))
         else:
-            lines = ((328.0, valve.word, "word"), (364.0, valve.shim_line, ""), (381.0, valve.name, "b"))
+            lines = ((328.0, valve.word, "word"), (364.0, shim_line, ""), (381.0, valve.name, "b"))
         spoken = f"{valve.name}: {f'{valve.figure} {valve.interval}'.strip() + ', ' + valve.word if valve.figure else 'unread'}" + (
             f", {valve.shim_line}" if valve.shim_line else ""
         )
@@ -156,7 +168,7 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
                 columns[valve.side],
                 _CIRCLE[valve.state],
                 _MARK.get(valve.state, ""),
-                _bar(valve, x, bar_y),
+                _bar(valve, x, bar_y, min(46.0, spread / 2 - 4)),
                 lines,
                 spoken,
             )
@@ -164,4 +176,4 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
         columns[valve.side] += 1
     bores = tuple((round((8 if phone else 24) + cell * (n + 0.5), 1), number) for n, number in enumerate(cylinders))
     height = 184.0 if phone else 390.0
-    return HeadMap(width, height, tuple(marks), bores, (top + bottom) / 2, top, bottom, radius, round(bore, 1), phone)
+    return HeadMap(width, height, tuple(marks), bores, (top + bottom) / 2, top, bottom, round(radius, 1), round(bore, 1), phone)
