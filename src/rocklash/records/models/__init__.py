@@ -3,10 +3,10 @@
 from rocklash.records.models.account import Invitation, Membership, Role, User, Workshop
 from rocklash.records.models.build import Build, Setup, SetupRole, SetupSide
 from rocklash.records.models.clearance import ClearanceSession, Reading, ShimSource
-from rocklash.records.models.engine import Engine, Part, Position
+from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.journal import Entry
 
 __all__ = [
-    "Build", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Part", "Position", "Reading", "Role",
+    "Build", "CamLog", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Part", "Position", "Reading", "Role",
     "Setup", "SetupRole", "SetupSide", "ShimSource", "User", "Workshop",
 ]  # fmt: skip

@@ -6,7 +6,7 @@ A `figures` column maps catalogue keys to {"value": SI, "spread": SI, "basis": s
 
 from django.db import models
 
-from rocklash.records.models.account import Workshop
+from rocklash.records.models.account import User, Workshop
 
 SIDES = [("intake", "intake"), ("exhaust", "exhaust")]
 
@@ -63,3 +63,25 @@ class Part(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class CamLog(models.Model):
+    """A degree-wheel log of a cam, as it was given, with what the fit found. Lengths in m, `acceleration` m per rad^2 of cam."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="logs")
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    text = models.TextField()
+    crank = models.BooleanField(default=True, help_text="angles are the crankshaft's")
+    readings = models.PositiveIntegerField()
+    dropped = models.PositiveIntegerField()
+    noise = models.FloatField()
+    acceleration = models.FloatField()
+    acceleration_spread = models.FloatField()
+    coarse = models.BooleanField()
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.part}, {self.readings} readings"

@@ -11,7 +11,7 @@ from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import side_rows
 from rocklash.bridge.sides import completed_side
-from rocklash.records.models import Build, Part, SetupRole
+from rocklash.records.models import Build, CamLog, Part, SetupRole
 from rocklash.ui.drawings import curves, timing_dial
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.timing_dial import Dial, Open
@@ -38,6 +38,7 @@ class CamRow:
     changed: bool
     trust: int
     words: str
+    log: str
     options: list[tuple[str, str, bool]]
     fields: list[FieldView]
     open: bool
@@ -132,6 +133,13 @@ def _difference(row: Difference, goal_speed: float, system: System) -> Differenc
     return DifferenceRow(row.what.value[0].upper() + row.what.value[1:], about, texts[0], texts[1], spread, signed, unit)
 
 
+def _log_words(log: CamLog, system: System) -> str:
+    """What the log itself says, beside the figures taken from it."""
+    noise = quantity(log.noise, Kind.LENGTH, system, 4 if system is System.METRIC else 5)
+    who = f" by {log.by}" if log.by else ""
+    return f"Log of {log.at:%d %b %Y}{who}: noise {noise}, largest acceleration {log.acceleration * 1e3:.1f} ±{log.acceleration_spread * 1e3:.1f} mm/rad²."
+
+
 def _cam_rows(answer: Answer, build: Build, parts: list[Part], system: System, trouble: Trouble | None) -> list[CamRow]:
     found, rows = [], side_rows(build)
     for side in Side:
@@ -145,9 +153,28 @@ def _cam_rows(answer: Answer, build: Build, parts: list[Part], system: System, t
         )
         options = [(str(part.pk), part.name, part.pk == cam.pk) for part in parts if part.kind == "cam" and part.side in ("", side.value)]
         trust, words = _TRUST[known]
+        log = cam.logs.first()
+        told = _log_words(log, system) if log else ""
+        if log:
+            trust, words = (2, "fair: the log is coarse") if log.coarse else (3, f"good: {log.readings} readings, {log.dropped} left out")
         wrong = any(field.error for field in fields)
         name = stock.cam.name if stock.cam else "none"
-        found.append(CamRow(side.value, row.pk, str(cam.pk), cam.name, name, cam != stock.cam, trust, words, options, fields, wrong))
+        found.append(
+            CamRow(
+                side.value,
+                row.pk,
+                str(cam.pk),
+                cam.name,
+                name,
+                cam != stock.cam,
+                trust,
+                f"degree wheel, {words}" if log else f"card, {words}",
+                told,
+                options,
+                fields,
+                wrong,
+            )
+        )
     return found
 
 

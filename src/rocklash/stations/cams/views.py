@@ -9,6 +9,7 @@ from rocklash.bridge.doors import on_build
 from rocklash.bridge.fields import BASES
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
+from rocklash.stations.cams import services
 from rocklash.stations.cams.presenters import cams_page
 from valvetrain.quantities import System
 
@@ -18,7 +19,11 @@ def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     """Show the station; a chosen cam or a sent field is kept first."""
     trouble, refused, status, post = None, "", 200, request.POST
     if request.method == "POST":
-        if "slot" in post:
+        if "log" in request.FILES:
+            raw = request.FILES["log"].read(1_000_001)  # type: ignore[union-attr]
+            refused = services.keep_log(member, build, post.get("row", ""), raw, crank=post.get("angles") != "cam")
+            status = 422 if refused else 200
+        elif "slot" in post:
             refused = choose_part(member, build, post.get("row", ""), post["slot"], post.get("part", ""), post.get("seen", ""))
             status = 409 if refused else 200
         else:
