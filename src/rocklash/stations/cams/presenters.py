@@ -124,7 +124,8 @@ def _difference(row: Difference, goal_speed: float, system: System) -> Differenc
         texts = [f"{value * factor:.{decimals}f}" for value in (row.stock, row.proposed, row.change, row.spread)]
     else:
         places = {Kind.ANGLE: 0, Kind.VELOCITY: 2}.get(row.kind)
-        texts = [show(value, row.kind, system, places, difference=True) for value in (row.stock, row.proposed, row.change, row.spread)]
+        texts = [show(value, row.kind, system, places, difference=True) for value in (row.stock, row.proposed, row.change)]
+        texts.append(show(row.spread, row.kind, system, 1 if row.kind is Kind.ANGLE else places, difference=True))
         unit = unit_symbol(row.kind, system)
     change = texts[2].replace("-", "\N{MINUS SIGN}")
     nothing = not change.strip("+\N{MINUS SIGN}0.")
