@@ -1,0 +1,181 @@
+"""What the pages tell: board, overview, springs, goal, in both unit systems; importing and the demo."""
+
+import pytest
+
+from rocklash.bridge.bench import ladder_data, rail
+from rocklash.bridge.importing import keep_record, usual_positions
+from rocklash.bridge.results import answer_for
+from rocklash.bridge.rows import record_of
+from rocklash.bridge.stored import fingerprint, stored_figure
+from rocklash.demo import load
+from rocklash.records.models import Build, ClearanceSession, Membership, Part, Position, Reading, SetupSide
+from rocklash.records.selectors.builds import build_or_404, parts_that_fit
+from rocklash.stations.board.presenters import next_step
+from rocklash.ui.presenting import check_row, measure_rows, readout_checks, remedy_rows, worst_figure
+from tests.rocklash.conftest import address, client_for
+from tests.valvetrain.builders import empty_build
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
+from valvetrain.parts.figure import Basis
+from valvetrain.quantities import System
+from valvetrain.studies.assessment import Code
+
+
+def fresh(build: Build) -> Build:
+    return build_or_404(build.workshop, build.pk)
+
+
+def test_the_record_of_imported_rows_is_the_record_that_came_in(petrel: Build) -> None:
+    """Rows and back: names, figures, bases, springs, valves."""
+    from tests.rocklash.conftest import DEMO
+    from valvetrain.formats import build_file
+
+    came = build_file.read((DEMO / "petrel_1498.json").read_text(encoding="utf-8"))
+    kept = record_of(fresh(petrel))
+    assert kept.kind == came.kind
+    assert kept.engine == came.engine
+    assert kept.goal == came.goal
+    assert {place.name: place.deviation for place in kept.positions} == {place.name: place.deviation for place in came.positions}
+    for side in Side:
+        assert kept.proposed[side].springs == came.proposed[side].springs
+        assert kept.proposed[side].parts[Owner.RETAINER] == came.proposed[side].parts[Owner.RETAINER]
+        assert kept.proposed[side].fit == came.proposed[side].fit
+
+
+@pytest.mark.parametrize(("cylinders", "each", "count", "last"), [(1, 1, 2, "IN 1"), (3, 2, 12, "IN 3 right"), (4, 3, 24, "IN 4 right")])
+def test_valves_get_the_names_of_the_trade(cylinders: int, each: int, count: int, last: str) -> None:
+    places = usual_positions(EngineKind(cylinders, each, Gear.DOHC, Follower.BUCKET, Adjuster.SHIM_UNDER))
+    assert len(places) == count
+    assert len({place.name for place in places}) == count
+    assert places[0].name.startswith("EX 1")
+    assert places[-1].name == last
+
+
+def test_a_screw_engine_has_no_lash_shims(owner: Membership) -> None:
+    build = keep_record(owner, empty_build(EngineKind(1, 1, Gear.OHC, Follower.ROCKER, Adjuster.SCREW)))
+    assert SetupSide.objects.filter(setup__build=build, shim__isnull=False).count() == 0
+    assert Position.objects.filter(engine=build.engine).count() == 2
+    assert answer_for(fresh(build)).review is not None
+
+
+def test_parts_of_another_engine_do_not_fit(petrel: Build, owner: Membership) -> None:
+    other = keep_record(owner, empty_build(EngineKind(1, 1, Gear.OHC, Follower.ROCKER, Adjuster.SCREW)))
+    names = set(parts_that_fit(petrel).values_list("engine_id", flat=True))
+    assert names == {None, petrel.engine_id}
+    assert other.engine_id not in names
+
+
+def test_results_are_remembered_by_content(petrel: Build) -> None:
+    first = answer_for(fresh(petrel))
+    assert answer_for(fresh(petrel)) is first
+    petrel.figures["goal_rpm"]["value"] += 1.0
+    petrel.save()
+    assert answer_for(fresh(petrel)) is not first
+
+
+def test_the_rail_tells_what_is_known(petrel: Build, builder: Membership) -> None:
+    items = {item.name: item for item in rail(builder, fresh(petrel), answer_for(petrel), "goal")}
+    assert list(items) == ["Overview", "Engine", "Goal", "Cams", "Springs & masses", "Lash"]
+    assert (items["Engine"].state, items["Engine"].words) == ("done", "done")
+    assert (items["Goal"].state, items["Goal"].words) == ("work", "3 of 4 known")  # back pressure is an estimate
+    assert items["Goal"].current
+    assert items["Lash"].words == "not begun"
+    assert items["Overview"].verdict == "short"
+
+
+def test_the_ladder_carries_both_camshafts_of_both_setups(petrel: Build) -> None:
+    data = ladder_data(answer_for(fresh(petrel)), System.INCH)
+    assert data is not None
+    assert [mark.side for mark in data.stock] == ["intake", "exhaust"]
+    assert data.goal == pytest.approx(8400)
+    assert data.piston_label == "piston 72 ft/s"
+    found = answer_for(fresh(petrel)).review
+    assert found is not None
+    floats = {check.about: check.figure * 60 for check in found.proposed.checks if check.code is Code.FLOAT}
+    assert {mark.side: mark.rpm for mark in data.proposed} == pytest.approx(floats)
+
+
+def test_rows_show_the_same_check_in_both_systems(petrel: Build) -> None:
+    found = answer_for(fresh(petrel)).review
+    assert found is not None
+    for check in found.proposed.checks:
+        metric, inch = check_row(check, System.METRIC), check_row(check, System.INCH)
+        assert metric.verdict == inch.verdict
+        assert metric.title == inch.title
+        if metric.other:
+            assert inch.other == f"{metric.figure} {metric.unit}"
+            assert metric.other == f"{inch.figure} {inch.unit}"
+        assert metric.margin.startswith("\N{MINUS SIGN}") is (check.margin < 0)
+
+
+def test_ways_out_and_measurements(petrel: Build) -> None:
+    review = answer_for(fresh(petrel)).review
+    assert review is not None
+    rows = remedy_rows(review.proposed, System.METRIC, 40)
+    assert [row.suffices for row in rows] == sorted((row.suffices for row in rows), reverse=True)
+    assert sum("Lower the goal" in row.what for row in rows) <= 1
+    assert measure_rows(review.proposed.measure_next, System.METRIC)
+    worst = worst_figure(review.proposed, System.METRIC)
+    assert worst is not None
+    assert worst[3].startswith("Intake seat force: 207 of 228 N")
+    assert [check.code for check in readout_checks(review.proposed)] == [Code.FLOAT, Code.SEAT, Code.SEAT, Code.COIL_BIND, Code.RETAINER]
+
+
+def test_the_next_step_follows_from_what_is_known(petrel: Build) -> None:
+    answer = answer_for(fresh(petrel))
+    assert next_step(answer, None, goal_known=False) == ("Say what it shall hold", "goal")
+    assert next_step(answer, None, goal_known=True) == ("Mend what falls short", "springs")
+
+
+def test_fingerprints_tell_figures_apart() -> None:
+    row = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.CARD, "96", "mm", "x", "")}
+    changed = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.MEASURED, "96", "mm", "x", "")}
+    assert fingerprint(row, "bore") != fingerprint(changed, "bore")
+    assert fingerprint({}, "bore") == "none"
+    assert row["bore"]["spread"] > changed["bore"]["spread"] > 0.0
+
+
+def test_stock_and_proposed_sheets(petrel: Build, builder: Membership) -> None:
+    client = client_for(builder)
+    assert "8,876" in client.get(address(petrel)).content.decode()
+    assert "7,994" in client.get(address(petrel) + "?setup=stock").content.decode()
+
+
+def test_the_governor_warning_of_a_work_engine(owner: Membership) -> None:
+    data = {
+        "name": "Knot", "cylinders": "1", "gear": "ohc", "valves_per_side": "1", "follower": "rocker", "adjuster": "screw", "use": "work",
+        "goal_rpm": "5800", "bore": "", "stroke": "", "limiter": "3600", "boost": "",
+    }  # fmt: skip
+    html = client_for(owner).post("/shop/shed/new/", data, follow=True).content.decode()
+    assert "above the governed speed of a work engine" in html
+    assert "flywheel can burst" in html
+
+
+def test_the_demo_loads_once_and_is_restored(db: None) -> None:
+    load.load()
+    assert load.is_loaded()
+    counts = Build.objects.count(), Part.objects.count(), Reading.objects.count()
+    build = Build.objects.get(name="Petrel 1498")
+    Build.objects.filter(pk=build.pk).update(name="changed")
+    ClearanceSession.objects.create(build=build)
+    load.remove()
+    assert not load.is_loaded()
+    assert not Part.objects.exists()
+    load.load()
+    assert (Build.objects.count(), Part.objects.count(), Reading.objects.count()) == counts
+    assert Build.objects.filter(name="Petrel 1498").exists()
+
+
+def test_the_demo_is_consistent_with_itself(db: None) -> None:
+    """Dunlin's signed sheet is in range, and its shims explain its re-check within the blades' interval."""
+    load.load()
+    session = ClearanceSession.objects.get()
+    assert session.signed_at is not None
+    for first in session.readings.filter(recheck=False):
+        again = session.readings.get(position=first.position, recheck=True)
+        assert first.shim is not None
+        assert again.shim is not None
+        ratio = 1.25  # of the fingers, as in the build file
+        expected = [value + (first.shim - again.shim) / ratio for value in (first.goes, first.stops)]
+        assert again.goes <= expected[1] + 1e-5
+        assert again.stops >= expected[0] - 1e-5

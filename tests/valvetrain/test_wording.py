@@ -1,0 +1,122 @@
+"""Sentences: every number in them is computed, nothing is claimed that the checks do not say."""
+
+from dataclasses import replace
+
+import pytest
+
+from tests.valvetrain.builders import TRIPLE, empty_build, known_build
+from valvetrain.errors import OutOfRangeError, QuantityError
+from valvetrain.parts.catalogue import FIGURES, Owner, of_owner
+from valvetrain.parts.figure import Basis, Figure, estimate
+from valvetrain.quantities import Kind, System
+from valvetrain.studies import wording
+from valvetrain.studies.assessment import Code, Verdict
+from valvetrain.studies.review import SetupReview, overall, review
+
+
+def test_headline_follows_the_worst_verdict() -> None:
+    found = review(known_build()).proposed
+    for verdict, words in (
+        (Verdict.SHORT, "Not yet."),
+        (Verdict.UNPROVEN, "Unproven."),
+        (Verdict.SLIM, "It holds, slimly."),
+        (Verdict.HOLDS, "It holds."),
+    ):
+        assert wording.headline(replace(found, verdict=verdict)) == words
+
+
+def test_summary_names_what_is_short_by_how_much() -> None:
+    found = review(known_build(goal_rpm=170.0, over_rev=175.0)).proposed
+    short = [check for check in found.checks if check.verdict is Verdict.SHORT]
+    assert short
+    for system in System:
+        said = wording.summary(found, system)
+        for check in short:
+            assert f"{wording.title(check)} is short by {wording.quantity(abs(check.margin), check.kind, system)}." in said
+    holding = sum(check.verdict is Verdict.HOLDS for check in found.checks)
+    assert said[-1] == f"{holding} of {len(found.checks)} checks hold."
+
+
+def test_good_to_is_a_speed_that_holds() -> None:
+    """Assessed again at the speed it is said to be good to, float and piston speed are not short."""
+    record = known_build(goal_rpm=160.0, over_rev=160.0)
+    found = review(record).proposed
+    assert found.good_to is not None
+    assert f"{int(found.good_to * 6) * 10:,} rpm" in wording.good_to(found, System.METRIC)
+    lower = replace(record, goal={**record.goal, "goal_rpm": Figure(found.good_to), "over_rev": Figure(found.good_to)})
+    for check in review(lower).proposed.checks:
+        if check.code in (Code.FLOAT, Code.PISTON):
+            assert check.margin >= -1e-9
+
+
+def test_a_gap_that_is_short_is_mended_by_no_lower_speed() -> None:
+    record = known_build(coil_bind_limit=4e-3)
+    found = review(record).proposed
+    assert found.good_to is None
+    assert wording.good_to(found, System.METRIC).startswith("No lower speed mends this")
+
+
+@pytest.mark.parametrize(
+    ("what", "name", "how"),
+    [
+        ("rate_0", "spring rate", "spring tester"),
+        ("load_1", "spring load, inner", "spring tester"),
+        ("mass:retainer", "retainer mass", "scale"),
+        ("mass:spring 0", "spring mass", "scale"),
+        ("goal:back", "back pressure", "tap at the exhaust manifold"),
+        ("shape", "the lobe's flank, on a degree wheel", "degree wheel"),
+    ],
+)
+def test_inputs_have_names_and_ways_to_measure(what: str, name: str, how: str) -> None:
+    assert wording.input_name(what) == name
+    assert how in wording.how_to_measure(what)
+
+
+def test_every_input_that_can_be_asked_for_has_a_plain_name() -> None:
+    """Whatever an unknown engine asks to have measured, no internal key reaches a page."""
+    for record in (empty_build(TRIPLE), known_build(boost=0.4e5)):
+        found = review(record)
+        for each in (found.stock, found.proposed):
+            for check in each.checks:
+                for what, _ in check.dominant:
+                    assert "_" not in wording.input_name(what)
+                    assert ":" not in wording.input_name(what)
+
+
+def test_overall_is_the_worst() -> None:
+    checks = list(review(known_build()).proposed.checks)
+    for verdicts, worst in (
+        ((Verdict.HOLDS, Verdict.SLIM), Verdict.SLIM),
+        ((Verdict.UNPROVEN, Verdict.SLIM), Verdict.UNPROVEN),
+        ((Verdict.SHORT, Verdict.UNPROVEN), Verdict.SHORT),
+    ):
+        pair = [replace(check, verdict=verdict) for check, verdict in zip(checks, verdicts, strict=False)]
+        assert overall(pair) is worst
+    assert isinstance(review(known_build()).stock, SetupReview)
+
+
+def test_figures_refuse_what_cannot_be() -> None:
+    for value, spread in ((float("nan"), 0.0), (1.0, -0.1), (float("inf"), 0.0)):
+        with pytest.raises(OutOfRangeError):
+            Figure(value, spread)
+    assert estimate(2.0, 0.25).spread == 0.5
+    assert Figure(1.0, 0.1, Basis.MEASURED).plus(0.5) == Figure(1.5, 0.1, Basis.MEASURED)
+
+
+@pytest.mark.parametrize("owner", list(Owner))
+def test_the_catalogue_is_sound(owner: Owner) -> None:
+    """Every figure has a label, an order of bounds and spreads that make sense; measured is never worse than the card."""
+    for row in of_owner(owner):
+        assert row.label
+        assert row.low < row.high
+        assert 0.0 <= row.measured_spread <= max(row.card_spread, 0.01)
+        row.check((row.low + row.high) / 2)
+        with pytest.raises(QuantityError, match="cannot be; it lies between"):
+            row.check(row.high * 1.5 + 1e-6)
+
+
+def test_bounds_are_told_in_the_persons_units() -> None:
+    bore = FIGURES[Owner.ENGINE, "bore"]
+    with pytest.raises(QuantityError, match=r"37\.7953 in cannot be; it lies between \.7874 and 7\.8740 in"):
+        bore.check(0.96, System.INCH)
+    assert bore.kind is Kind.LENGTH
