@@ -6,6 +6,7 @@ from typing import Any
 from django.http import HttpRequest
 from django.urls import reverse
 
+from rocklash.bridge.choosing import choose_part
 from rocklash.bridge.figures import Attempt, Trouble, keep_figure
 from rocklash.bridge.results import Answer, answer_for
 from rocklash.bridge.rows import side_rows
@@ -156,3 +157,13 @@ def keep_posted(request: HttpRequest, member: Membership, build: Build) -> tuple
     if trouble is None:
         return None, 200
     return trouble, 409 if trouble.conflict else 422
+
+
+def choose_or_keep(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
+    """Choose the part or keep the field that was sent; returns trouble of the field, refusal of the part, and the status."""
+    post = request.POST
+    if "slot" not in post:
+        trouble, status = keep_posted(request, member, build)
+        return trouble, "", status
+    refused = choose_part(member, build, post.get("row", ""), post["slot"], post.get("part", ""), post.get("seen", ""))
+    return None, refused, 409 if refused else 200

@@ -7,7 +7,7 @@ from rocklash.bridge.figures import Trouble
 from rocklash.bridge.stored import Stored, fingerprint
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.quantities import Kind, System, example, plain, show, unit_symbol
+from valvetrain.quantities import Kind, System, plain, show, unit_symbol
 
 BASES = [(Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate")]
 
@@ -28,12 +28,9 @@ class FieldView:
     spread: str
     seen: str
     known: bool
-    note: str
-    example: str
     exact: bool
     source: str
     error: str = ""
-    typed: str = ""
 
     @property
     def id(self) -> str:
@@ -69,7 +66,6 @@ def field_view(
     value = kept["value"] if kept else (completed.value if completed else None)
     spread = kept["spread"] if kept else (completed.spread if completed else 0.0)
     failed = trouble if trouble and (trouble.attempt.holder, trouble.attempt.key) == (holder, row.key) else None
-    note = f"typed {kept['typed']}" if kept and kept["typed"] and not kept["typed"].strip().replace(".", "").isdigit() else ""
     return FieldView(
         holder=holder,
         key=row.key,
@@ -83,8 +79,6 @@ def field_view(
         spread=f"±{show(spread, row.kind, system, difference=True)}" if value is not None and spread else "",
         seen=fingerprint(stored, row.key),
         known=kept is not None,
-        note=note,
-        example=example(row.kind),
         exact=row.card_spread == 0.0 and row.measured_spread == 0.0,
         source=_source(row, completed),
         error=failed.sentence if failed else "",

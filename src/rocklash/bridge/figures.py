@@ -1,6 +1,6 @@
 """Keeping one figure: the mutation behind every field of the Engine, Goal and Springs stations."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from django.db import models, transaction
 from django.shortcuts import get_object_or_404
@@ -14,7 +14,7 @@ from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.quantities import System, parse, show, unit_symbol
 
 
 @dataclass(frozen=True)
@@ -27,11 +27,6 @@ class Attempt:
     basis: str
     seen: str
 
-    @property
-    def field(self) -> str:
-        """Identity of the field on a page."""
-        return f"{self.holder}.{self.key}"
-
 
 @dataclass(frozen=True)
 class Trouble:
@@ -40,7 +35,6 @@ class Trouble:
     attempt: Attempt
     sentence: str
     conflict: bool = False
-    fields: dict[str, str] = field(default_factory=dict)
 
 
 def _holder(build: Build, name: str) -> tuple[Engine | Build | Part | SetupSide, Owner]:
@@ -149,8 +143,3 @@ def _contradiction(member: Membership, build: Build, attempt: Attempt) -> Troubl
         transaction.set_rollback(True)
         return Trouble(attempt, f"{trouble} Nothing was changed.")
     return None
-
-
-def kind_of_field(owner: Owner, key: str) -> Kind:
-    """What a field asks for."""
-    return FIGURES[owner, key].kind

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, ClearanceSession, Part, Workshop
+from rocklash.records.models import Build, CamLog, ClearanceSession, Part, Workshop
 
 PART_FIELDS = ("cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
 
@@ -61,3 +61,9 @@ def newest_session(build: Build) -> ClearanceSession | None:
     """Of prefetched sessions: the open one, or else the newest."""
     sessions = list(build.clearance_sessions.all())
     return next((session for session in sessions if session.signed_at is None), sessions[0] if sessions else None)
+
+
+def newest_logs(build: Build) -> dict[int, CamLog]:
+    """The newest degree-wheel log of each cam that fits a build, by the cam's number."""
+    logs = CamLog.objects.select_related("by").filter(part__in=parts_that_fit(build).filter(kind="cam")).order_by("at")
+    return {log.part_id: log for log in logs}

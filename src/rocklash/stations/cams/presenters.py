@@ -141,7 +141,9 @@ def _log_words(log: CamLog, system: System) -> str:
     return f"Log of {log.at:%d %b %Y}{who}: noise {noise}, largest acceleration {log.acceleration * 1e3:.1f} ±{log.acceleration_spread * 1e3:.1f} mm/rad²."
 
 
-def _cam_rows(answer: Answer, build: Build, parts: list[Part], system: System, trouble: Trouble | None) -> list[CamRow]:
+def _cam_rows(
+    answer: Answer, build: Build, parts: list[Part], logs: dict[int, CamLog], system: System, trouble: Trouble | None
+) -> list[CamRow]:
     found, rows = [], side_rows(build)
     for side in Side:
         row, stock = rows[SetupRole.PROPOSED, side.value], rows[SetupRole.STOCK, side.value]
@@ -154,7 +156,7 @@ def _cam_rows(answer: Answer, build: Build, parts: list[Part], system: System, t
         )
         options = [(str(part.pk), part.name, part.pk == cam.pk) for part in parts if part.kind == "cam" and part.side in ("", side.value)]
         trust, words = _TRUST[known]
-        log = cam.logs.first()
+        log = logs.get(cam.pk)
         told = _log_words(log, system) if log else ""
         if log:
             trust, words = (2, "fair: the log is coarse") if log.coarse else (3, f"good: {log.readings} readings, {log.dropped} left out")
@@ -179,7 +181,9 @@ def _cam_rows(answer: Answer, build: Build, parts: list[Part], system: System, t
     return found
 
 
-def cams_page(answer: Answer, build: Build, parts: list[Part], system: System, trouble: Trouble | None) -> CamsPage | None:
+def cams_page(
+    answer: Answer, build: Build, parts: list[Part], logs: dict[int, CamLog], system: System, trouble: Trouble | None
+) -> CamsPage | None:
     """View-model of the station; None when the figures contradict one another."""
     if answer.review is None:
         return None
@@ -188,7 +192,7 @@ def cams_page(answer: Answer, build: Build, parts: list[Part], system: System, t
         sentence=found.sentence,
         dial=_dial(found.stock, found.proposed),
         plots=_plots(crank_curves(answer), system),
-        cams=_cam_rows(answer, build, parts, system, trouble),
+        cams=_cam_rows(answer, build, parts, logs, system, trouble),
         rows=[_difference(row, goal, system) for row in found.rows],
         goal=quantity(goal, Kind.SPEED, system),
         height=quantity(1e-3, Kind.LENGTH, system),

@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from rocklash.bridge.clearances import ValveStatus, limits_known, next_unread, statuses
 from rocklash.bridge.results import Answer
 from rocklash.records.models import Build, ClearanceSession, Membership
-from rocklash.records.selectors.builds import last_session
 from rocklash.stations.lash.services import Refusal, takes_shims
 from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
@@ -72,7 +71,6 @@ class LashPage:
     buy: str
     out: str
     unit: str
-    limits_note: str
     ready_to_recheck: bool
     ready_to_sign: bool
     hydraulic: bool
@@ -262,11 +260,18 @@ def _then(build: Build, count: int) -> str:
 
 
 def lash_page(
-    answer: Answer, build: Build, member: Membership, *, asked: int | None, after: int | None, refusal: Refusal | None
+    answer: Answer,
+    build: Build,
+    member: Membership,
+    session: ClearanceSession | None,
+    *,
+    asked: int | None,
+    after: int | None,
+    refusal: Refusal | None,
 ) -> LashPage:
     """View-model of the station. `asked` is a valve chosen by hand, `after` the one just read."""
     system = System(member.user.unit_system)
-    printer, session = _Printer(system), last_session(build)
+    printer = _Printer(system)
     rows = statuses(build, session, answer)
     recheck = bool(session and session.rechecking)
     known = {row.position.pk for row in rows}
@@ -305,7 +310,6 @@ def lash_page(
         buy=", ".join(f"{number} × {size}" if number > 1 else size for size, number in sorted(buys.items())),
         out=", ".join(outs),
         unit=unit_symbol(Kind.LENGTH, system),
-        limits_note="from the engine's figures, cold",
         ready_to_recheck=all(count) and not recheck and not signed,
         ready_to_sign=recheck and steady and not signed,
         hydraulic=build.engine.adjuster == "hydraulic",

@@ -6,7 +6,7 @@ from django.shortcuts import render
 from rocklash.bridge.bench import surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.builds import build_or_404
+from rocklash.records.selectors.builds import build_or_404, last_session
 from rocklash.stations.lash import services
 from rocklash.stations.lash.presenters import lash_page
 from rocklash.stations.lash.services import Refusal, Sent
@@ -48,7 +48,9 @@ def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     stay = after if refusal or request.POST.get("act") == "take back" else None
     asked = request.GET.get("valve", "") if request.method == "GET" else ""
     context = surroundings(member, build, "lash", fold=True)
-    page = lash_page(context["answer"], build, member, asked=int(asked) if asked.isdigit() else stay, after=after, refusal=refusal)
+    page = lash_page(
+        context["answer"], build, member, last_session(build), asked=int(asked) if asked.isdigit() else stay, after=after, refusal=refusal
+    )
     context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Lash", "page": page, "sentence": sentence}
     context["action"] = request.path
     status = 409 if refusal and refusal.conflict else 422 if refusal or sentence else 200

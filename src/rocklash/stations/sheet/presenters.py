@@ -6,8 +6,7 @@ from rocklash.bridge.clearances import statuses
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import side_rows
 from rocklash.bridge.sides import completed_side
-from rocklash.records.models import Build, Membership, SetupRole
-from rocklash.records.selectors.builds import last_session
+from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole
 from rocklash.ui.presenting import CheckRow, check_row
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
@@ -72,7 +71,7 @@ def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide
     return SheetSide(side.value.capitalize(), parts, fit)
 
 
-def _valves(answer: Answer, build: Build, system: System) -> list[SheetValve]:
+def _valves(answer: Answer, build: Build, session: ClearanceSession | None, system: System) -> list[SheetValve]:
     def gap(low: float, high: float) -> str:
         decimals = 4 if system is System.INCH else 3
         low_text, high_text = show(low, Kind.LENGTH, system, decimals), show(high, Kind.LENGTH, system, decimals)
@@ -82,7 +81,7 @@ def _valves(answer: Answer, build: Build, system: System) -> list[SheetValve]:
         return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3) if value else ""
 
     lines = []
-    for row in statuses(build, last_session(build), answer):
+    for row in statuses(build, session, answer):
         fitted = (
             row.again.shim
             if row.again
@@ -102,11 +101,11 @@ def _valves(answer: Answer, build: Build, system: System) -> list[SheetValve]:
     return lines
 
 
-def sheet_of(answer: Answer, build: Build, member: Membership, goal: str) -> Sheet | None:
+def sheet_of(answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, goal: str) -> Sheet | None:
     """View-model of the sheet; None when the figures contradict one another."""
     if answer.review is None:
         return None
-    system, found, session = System(member.user.unit_system), answer.review.proposed, last_session(build)
+    system, found = System(member.user.unit_system), answer.review.proposed
     return Sheet(
         goal=goal,
         headline=wording.headline(found),
@@ -114,7 +113,7 @@ def sheet_of(answer: Answer, build: Build, member: Membership, goal: str) -> She
         good_to=wording.good_to(found, system),
         checks=[check_row(check, system) for check in found.checks],
         sides=[_side(answer, build, side, system) for side in (Side.EXHAUST, Side.INTAKE)],
-        valves=_valves(answer, build, system),
+        valves=_valves(answer, build, session, system),
         unit=unit_symbol(Kind.LENGTH, system),
         signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
         note=session.note if session else "",

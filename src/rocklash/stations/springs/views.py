@@ -3,8 +3,7 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import keep_posted, surroundings
-from rocklash.bridge.choosing import choose_part
+from rocklash.bridge.bench import choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.fields import BASES
 from rocklash.records.models import Build, Membership
@@ -17,13 +16,8 @@ from valvetrain.quantities import System
 def springs(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Show the station; a chosen part or a sent field is kept first."""
     trouble, refused, status = None, "", 200
-    post = request.POST
     if request.method == "POST":
-        if "slot" in post:
-            refused = choose_part(member, build, post.get("row", ""), post["slot"], post.get("part", ""), post.get("seen", ""))
-            status = 409 if refused else 200
-        else:
-            trouble, status = keep_posted(request, member, build)
+        trouble, refused, status = choose_or_keep(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "springs")
     side, valve = side_and_valve(context["answer"], request.GET.get("side", ""), request.GET.get("valve", ""))
