@@ -1,11 +1,15 @@
 """The slice as a builder walks it, in the real browser: no axe finding and no console error on any page."""
 
+import math
 import re
+from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in, violations
+from valvetrain.parts.lift_curve import CamCard, from_card
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 
@@ -187,3 +191,25 @@ def test_the_pages_beside_the_bench(page: Page, site: str, troubles: list[str]) 
     assert nowhere.status == 404
     assert violations(page) == []
     troubles.clear()  # the browser itself reports the 404 that was asked for
+
+
+def test_a_degree_wheel_log_is_kept_with_its_cam(page: Page, site: str, troubles: list[str], tmp_path: Path) -> None:
+    """A log of a known lobe (9.60 mm, 258 degrees at 1 mm, closed form of the card) is chosen, fitted and told."""
+    truth = from_card(CamCard(9.6e-3, ((1e-3, math.radians(258)),), 1.85, 0.3e-3, 0.018e-3 * 180 / math.pi))
+    cam = np.radians(np.arange(-115.0, 115.01, 1.0))
+    lift = np.interp(np.abs(cam), truth.angle, truth.lift, right=0.0) + np.random.default_rng(1).normal(0.0, 0.01e-3, len(cam))
+    lift[50] += 0.4e-3
+    rows = (f"{2 * math.degrees(a) + 106:.1f};{v * 1e3:.3f}" for a, v in zip(cam, lift, strict=True))
+    log = tmp_path / "log.csv"
+    log.write_text("crank deg;lift (mm)\n" + "\n".join(rows), encoding="utf-8")
+    sign_in(page, site)
+    page.get_by_role("link", name="Dunlin 598").click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Cams")).click()
+    page.locator("#log-intake summary").click()
+    page.get_by_label("CSV: angle, reading").first.set_input_files(log)
+    assert violations(page) == []
+    page.get_by_role("button", name="Fit and keep as measured").first.click()
+    expect(page.get_by_text("degree wheel, good: 231 readings, 1 left out")).to_be_visible()
+    page.locator("#cam-intake summary").click()
+    assert abs(float(page.get_by_label("Lift at the valve", exact=False).first.input_value()) - 9.6) < 0.03
+    assert violations(page) == []

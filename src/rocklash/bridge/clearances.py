@@ -22,6 +22,7 @@ class ValveStatus:
     position: Position
     limits: Range
     aim: float
+    ratio: float
     first: Reading | None
     again: Reading | None
     found: Found | None
@@ -82,7 +83,7 @@ def statuses(build: Build, session: ClearanceSession | None, answer: Answer) -> 
         predicted = None
         if found_again and first_plan and first_plan.low_after is not None and first_plan.high_after is not None:
             predicted = same_as_before((first_plan.low_after, first_plan.high_after), found_again)
-        result.append(ValveStatus(position, limits, limits.aim(aim), first, again, found, found_again, plan, predicted))
+        result.append(ValveStatus(position, limits, limits.aim(aim), ratio, first, again, found, found_again, plan, predicted))
     return result
 
 

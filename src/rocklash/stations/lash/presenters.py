@@ -227,12 +227,15 @@ def _result(row: ValveStatus, printer: _Printer) -> tuple[list[tuple[str, str]],
     if plan is None or reading is None or found is None:
         return [], ("", "")
     if plan.act is Act.SHIM and plan.wanted and reading.shim and plan.amount:
-        lines = [
-            (f"shim now, {reading.shim_source}", printer.shim(reading.shim)),
-            (f"reading, middle of {printer.interval(found.low, found.high)}", f"+ {printer.shim(found.middle)}"),
-            ("aim", f"− {printer.shim(row.aim)}"),
-            ("wanted shim", printer.shim(plan.wanted)),
-        ]
+        lines = [(f"shim now, {reading.shim_source}", printer.shim(reading.shim))]
+        if abs(row.ratio - 1.0) < 1e-9:
+            lines.append((f"reading, middle of {printer.interval(found.low, found.high)}", f"+ {printer.shim(found.middle)}"))
+            lines.append(("aim", f"− {printer.shim(row.aim)}"))
+        else:  # the blade does not stand at the valve: the difference grows by the lever before it meets the shim
+            change = (found.middle - row.aim) * row.ratio
+            words = f"reading {printer.shim(found.middle)} less aim {printer.shim(row.aim)}, times ratio {row.ratio:g}"
+            lines.append((words, f"{'−' if change < 0 else '+'} {printer.shim(abs(change))}"))
+        lines.append(("wanted shim", printer.shim(plan.wanted)))
         return lines, (f"fit {printer.shim(plan.amount)}", printer.other(plan.amount))
     _, line = _words(row, printer)
     return [], (line, "")
