@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in, violations
-from valvetrain.parts.lift_curve import CamCard, from_card
+from valvetrain.parts.cam_card import CamCard, from_card
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 
@@ -195,7 +195,7 @@ def test_the_pages_beside_the_bench(page: Page, site: str, troubles: list[str]) 
 
 def test_a_degree_wheel_log_is_kept_with_its_cam(page: Page, site: str, troubles: list[str], tmp_path: Path) -> None:
     """A log of a known lobe (9.60 mm, 258 degrees at 1 mm, closed form of the card) is chosen, fitted and told."""
-    truth = from_card(CamCard(9.6e-3, ((1e-3, math.radians(258)),), 1.85, 0.3e-3, 0.018e-3 * 180 / math.pi))
+    truth = from_card(CamCard(9.6e-3, ((1e-3, math.radians(258)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
     cam = np.radians(np.arange(-115.0, 115.01, 1.0))
     lift = np.interp(np.abs(cam), truth.angle, truth.lift, right=0.0) + np.random.default_rng(1).normal(0.0, 0.01e-3, len(cam))
     lift[50] += 0.4e-3

@@ -9,9 +9,9 @@ from django.http import HttpResponse
 
 from rocklash.records.models import Build, CamLog, Entry, Membership, SetupSide
 from tests.rocklash.conftest import address, client_for
-from valvetrain.parts.lift_curve import CamCard, from_card
+from valvetrain.parts.cam_card import CamCard, from_card
 
-TRUTH = from_card(CamCard(9.6e-3, ((1e-3, math.radians(248)),), 1.85, 0.3e-3, 0.018e-3 * 180 / math.pi))
+TRUTH = from_card(CamCard(9.6e-3, ((1e-3, math.radians(248)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
 
 
 def log_text() -> str:

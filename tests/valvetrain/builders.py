@@ -3,9 +3,13 @@
 import math
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 
 TRIPLE = EngineKind(3, 2, Gear.DOHC, Follower.BUCKET, Adjuster.SHIM_UNDER)
@@ -57,3 +61,18 @@ def empty_build(kind: EngineKind) -> BuildRecord:
     """Nothing known but the kind."""
     nothing = dict.fromkeys(Side, SideRecord())
     return BuildRecord("unknown", kind, {}, {}, Use.STREET, (), nothing, dict(nothing))
+
+
+def harmonic(lift: float, half_degrees: float, points: int = 8001) -> LiftCurve:
+    """Closed form s = L/2 (1 + cos(pi theta/half)), lift in m, half event in cam degrees."""
+    half = math.radians(half_degrees)
+    angle, rate, scale = np.linspace(-half, half, points), math.pi / half, lift / 2.0
+    x = rate * angle
+    parts = (scale * (1 + np.cos(x)), -scale * rate * np.sin(x), -scale * rate**2 * np.cos(x), scale * rate**3 * np.sin(x))
+    return LiftCurve(angle, *parts)
+
+
+def eccentric(base: float, throw: float, points: int = 721) -> NDArray[np.complex128]:
+    """Outline of an eccentric circle: base radius and throw in m. An exact cam for every follower; clockwise from below."""
+    turn = np.linspace(math.pi * 1.5 - 1e-9, -math.pi / 2.0 + 1e-9, points)
+    return 1j * throw + (base + throw) * np.exp(1j * turn)

@@ -7,23 +7,14 @@ import numpy as np
 import pytest
 from scipy.integrate import simpson
 
-from tests.valvetrain.builders import known_build, known_side, measured, with_proposed
+from tests.valvetrain.builders import harmonic, known_build, known_side, measured, with_proposed
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import piston_drop, trapped_ratio
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.lift_curve import LiftCurve, from_card
 from valvetrain.parts.record import BuildRecord
 from valvetrain.studies.assembly import complete
 from valvetrain.studies.cam_events import HEIGHT, CamPair, Quantity, cam_pair, differences, net_lift, trade
-
-
-def harmonic(lift: float, half_degrees: float) -> LiftCurve:
-    half = math.radians(half_degrees)
-    angle = np.linspace(0.0, half, 4001)
-    x = math.pi * angle / half
-    rate = math.pi / half
-    return LiftCurve(angle, lift / 2 * (1 + np.cos(x)), -lift / 2 * rate * np.sin(x), -lift / 2 * rate**2 * np.cos(x), half, 0.0)
 
 
 def test_slider_crank() -> None:
@@ -94,7 +85,7 @@ def test_event_arithmetic_closes() -> None:
 def test_figures_of_a_side_against_scipy() -> None:
     done = complete(hotter())
     train = done.proposed.sides[Side.INTAKE]
-    curve, clearance = from_card(train.cam), train.clearance.value
+    curve, clearance = train.curve, train.clearance.value
     pair = cam_pair(done.proposed, done.engine, 140.0)
     lift = lambda crank: float(net_lift(curve, clearance, math.radians(108), np.array([crank]))[0])
     crank = np.linspace(math.radians(108) - 3.0, math.radians(108) + 3.0, 6001)

@@ -12,7 +12,6 @@ from valvetrain.formulas.separation import separation_speed
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import FITTING, EngineKind, Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.parts.lift_curve import from_card
 from valvetrain.parts.record import PartRecord
 from valvetrain.quantities import System
 from valvetrain.studies import wording
@@ -59,7 +58,7 @@ def test_spread_of_a_product() -> None:
 def test_float_of_a_known_side_equals_the_formula() -> None:
     """No spreads, one valve: the study must give what the formula gives on the same arrays."""
     side = complete(known_build()).proposed.sides[Side.EXHAUST]
-    curve = from_card(side.cam)
+    curve = side.curve
     lift = np.maximum(curve.lift - 0.25e-3, 0.0)
     mass = (42.6 + 11.8 + 1.9 + 36.4 + 1.4 + 45.9 / 3) * 1e-3
     expected = 2 * float(separation_speed(mass, curve.acceleration, 178.0 + 38400.0 * lift))
@@ -86,7 +85,7 @@ def test_spread_of_float_against_monte_carlo() -> None:
     unsure = replace(spring, spring=replace(spring.spring, rate=measured(38400.0, 2000.0), load=measured(178.0, 12.0)))
     side = replace(side, springs=(unsure,), shape=Figure(1.0, 0.08, Basis.ESTIMATE), masses={"all": measured(94.1e-3, 3e-3)})
     found = float_speed(side, weakest(side))
-    curve, random = from_card(side.cam), np.random.default_rng(7)
+    curve, random = side.curve, np.random.default_rng(7)
     lift = np.maximum(curve.lift - 0.25e-3, 0.0)
     draws = []
     for rate, load, shape, mass in zip(

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 
 from rocklash.bridge.results import Answer
 from valvetrain.parts.engine import Side
-from valvetrain.parts.lift_curve import from_card
 from valvetrain.parts.setup import Setup
 from valvetrain.studies.cam_events import CamPair, Difference, cam_pair, centre_of, differences, trade
 
@@ -45,14 +44,11 @@ def cam_answer(answer: Answer) -> CamAnswer:
 
 def _curves(setup: Setup, side: Side, role: str, speed: float) -> CrankCurves:
     train = setup.sides[side]
-    curve = from_card(train.cam)
+    curve = train.curve
     omega = math.pi * speed  # camshaft rad/s at half the crank's rev/s
-    cam = np.concatenate([-curve.angle[::-1], curve.angle[1:]])
-    lift = np.concatenate([curve.lift[::-1], curve.lift[1:]])
-    velocity = np.concatenate([-curve.velocity[::-1], curve.velocity[1:]]) * omega
-    bend = np.concatenate([curve.acceleration[::-1], curve.acceleration[1:]]) * omega**2
-    crank = np.degrees(centre_of(train) + 2.0 * cam)
-    return CrankCurves(side, role, crank, np.maximum(lift - train.clearance.value, 0.0), velocity, bend)
+    crank = np.degrees(centre_of(train) + 2.0 * curve.angle)
+    lift = np.maximum(curve.lift - train.clearance.value, 0.0)
+    return CrankCurves(side, role, crank, lift, curve.velocity * omega, curve.acceleration * omega**2)
 
 
 def crank_curves(answer: Answer) -> list[CrankCurves]:

@@ -8,8 +8,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from valvetrain.errors import BuildFileError, QuantityError
-from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
+from valvetrain.errors import BuildFileError, OutOfRangeError, QuantityError
+from valvetrain.formats.lobe_document import LobeDocument
+from valvetrain.formats.lobe_document import document as lobe_document
+from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
@@ -36,10 +38,12 @@ Figures = dict[str, FigureDocument]
 
 
 class PartDocument(_Strict):
-    """A part by name with what is known of it."""
+    """A part by name with what is known of it; `facts` are words the catalogue knows, `lobe` a cam point by point."""
 
     name: str = ""
     figures: Figures = {}
+    facts: dict[str, str] = {}
+    lobe: LobeDocument | None = None
 
 
 class SideDocument(_Strict):
@@ -51,6 +55,7 @@ class SideDocument(_Strict):
     keepers: PartDocument = PartDocument()
     follower: PartDocument = PartDocument()
     shim: PartDocument = PartDocument()
+    low_cam: PartDocument | None = None
     springs: Annotated[list[PartDocument], Field(min_length=1, max_length=3)] = [PartDocument()]
     fit: Figures = {}
 
@@ -133,15 +138,29 @@ _PARTS = (Owner.CAM, Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER,
 
 
 def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
-    return PartRecord(document.name, _figures(document.figures, owner, where))
+    for key, word in document.facts.items():
+        fact = FACTS.get((owner, key))
+        if fact is None or word not in fact.choices:
+            choices = ", ".join(
+                f"{name}: {' | '.join(filter(None, row.choices))}" for (place, name), row in FACTS.items() if place is owner
+            )
+            raise BuildFileError(f"{where}.facts.{key}: “{word}” is not known of {owner}. Known are {choices or 'none'}.")
+    lobe = None
+    if document.lobe:
+        try:
+            lobe = document.lobe.lobe()
+        except OutOfRangeError as error:
+            raise BuildFileError(f"{where}.lobe: {error}") from error
+    return PartRecord(document.name, _figures(document.figures, owner, where), document.facts, lobe)
 
 
 def _side(document: SideDocument, where: str) -> SideRecord:
     given = {owner: _part(getattr(document, owner.value), owner, f"{where}.{owner}") for owner in _PARTS}
     return SideRecord(
-        parts={owner: part for owner, part in given.items() if part.name or part.figures},
+        parts={owner: part for owner, part in given.items() if part.name or part.figures or part.facts or part.lobe},
         springs=tuple(_part(spring, Owner.SPRING, f"{where}.springs[{n}]") for n, spring in enumerate(document.springs)),
         fit=_figures(document.fit, Owner.FIT, f"{where}.fit"),
+        low_cam=_part(document.low_cam, Owner.CAM, f"{where}.low_cam") if document.low_cam else None,
     )
 
 
@@ -202,10 +221,16 @@ def _dump_figures(figures: FigureMap, owner: Owner) -> Figures:
     return dumped
 
 
+def _dump_part(part: PartRecord, owner: Owner) -> PartDocument:
+    lobe = lobe_document(part.lobe) if part.lobe else None
+    return PartDocument(name=part.name, figures=_dump_figures(part.figures, owner), facts=dict(part.facts), lobe=lobe)
+
+
 def _dump_side(record: SideRecord) -> SideDocument:
-    parts = {owner.value: PartDocument(name=part.name, figures=_dump_figures(part.figures, owner)) for owner, part in record.parts.items()}
-    springs = [PartDocument(name=part.name, figures=_dump_figures(part.figures, Owner.SPRING)) for part in record.springs]
-    return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT))
+    parts = {owner.value: _dump_part(part, owner) for owner, part in record.parts.items()}
+    springs = [_dump_part(part, Owner.SPRING) for part in record.springs]
+    low = _dump_part(record.low_cam, Owner.CAM) if record.low_cam else None
+    return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT), low_cam=low)
 
 
 def write(record: BuildRecord) -> str:

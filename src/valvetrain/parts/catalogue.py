@@ -74,6 +74,15 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "shim_thickest", "Thickest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
     add(e, "rocker_ratio", "Ratio, valve to blade", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="valve motion over motion where the blade is")
     add(e, "screw_pitch", "Adjuster thread pitch", length, "mm", 0.2, 2, 0.0, 0.0)
+    add(e, "lift_ratio", "Valve lift over lobe lift", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="1 for buckets and tappets")
+    for side in ("intake", "exhaust"):
+        name = side.capitalize()
+        add(e, f"phaser_{side}_advance", f"{name} phaser, advances by", Kind.ANGLE, "deg", 0, 90, 0.03, 0.01, hint="crank, from rest")
+        add(e, f"phaser_{side}_retard", f"{name} phaser, retards by", Kind.ANGLE, "deg", 0, 90, 0.03, 0.01, hint="crank, from rest")
+    add(e, "sprocket_teeth", "Teeth of the cam sprocket", Kind.NUMBER, "", 10, 90, 0.0, 0.0)
+    add(e, "sprocket_holes", "Holes in the sprocket", Kind.NUMBER, "", 1, 36, 0.0, 0.0, hint="1 where it cannot be slotted")
+    add(e, "flange_holes", "Holes in the cam flange", Kind.NUMBER, "", 1, 36, 0.0, 0.0)
+    add(e, "chain_pins", "Chain pins between the marks", Kind.NUMBER, "", 3, 80, 0.0, 0.0, hint="counted before the chain comes off")
     add(g, "goal_rpm", "Hold", Kind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
     add(g, "over_rev", "Survive", Kind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
     add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
@@ -94,7 +103,18 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(c, "height_2", "A second height", length, "mm", 0.03, 8, 0.0, 0.0)
     add(c, "duration_2", "Duration there, second", Kind.ANGLE, "deg", 60, 400, 0.008, 0.004)
     add(c, "lobe_centre", "Lobe centre", Kind.ANGLE, "deg", 60, 160, 0.01, 0.005, hint="crank degrees from overlap TDC")
+    add(c, "height_3", "A third height", length, "mm", 0.03, 15, 0.0, 0.0)
+    add(c, "duration_3", "Duration there, third", Kind.ANGLE, "deg", 40, 400, 0.008, 0.004)
+    add(c, "height_4", "A fourth height", length, "mm", 0.03, 20, 0.0, 0.0)
+    add(c, "duration_4", "Duration there, fourth", Kind.ANGLE, "deg", 20, 400, 0.008, 0.004)
+    add(c, "opens_1", "Opens", Kind.ANGLE, "deg", -60, 120, 0.0, 0.0, hint="at the first height; intake before TDC, exhaust before BDC")
+    add(c, "shuts_1", "Shuts", Kind.ANGLE, "deg", -60, 120, 0.0, 0.0, hint="at the first height; intake after BDC, exhaust after TDC")
+    add(c, "card_clearance", "Clearance on the card", length, "mm", 0, 1.5, 0.0, 0.0)
+    add(c, "ramp_height", "Ramp height", length, "mm", 0, 1.5, 0.05, 0.03, hint="at the valve")
     add(c, "ramp_velocity", "Ramp velocity", Kind.RAMP, "mm/deg", 0.002, 0.08, 0.3, 0.1, hint="per degree of cam")
+    add(c, "base_diameter", "Base circle", length, "mm", 10, 80, 0.002, 0.002, hint="across, by micrometer")
+    add(c, "lobe_height", "Lobe height", length, "mm", 12, 100, 0.002, 0.001, hint="heel to nose, by micrometer or caliper")
+    add(c, "lobe_width", "Lobe width", length, "mm", 3, 40, 0.02, 0.01)
     add(v, "head_diameter", "Head diameter", length, "mm", 10, 80, 0.005, 0.001)
     add(v, "seat_width", "Seat width", length, "mm", 0.4, 4, 0.15, 0.1)
     add(v, "stem_diameter", "Stem diameter", length, "mm", 3, 15, 0.005, 0.002)
@@ -104,6 +124,12 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             "moving with the valve" if owner is not Owner.FOLLOWER else "at the valve: a rocker or push-rod counts with its ratio squared"
         )
         add(owner, "mass", "Mass", mass, "g", 0.1, high, 0.03, 0.01, hint=hint)
+    o = Owner.FOLLOWER
+    add(o, "face_radius", "Radius of dome, roller or pad", length, "mm", 2, 2000, 0.03, 0.01)
+    add(o, "face_diameter", "Face across", length, "mm", 6, 60, 0.003, 0.001, hint="of bucket or tappet")
+    add(o, "pivot", "Cam centre to pivot", length, "mm", 8, 150, 0.005, 0.003)
+    add(o, "arm", "Pivot to pad or roller centre", length, "mm", 5, 150, 0.01, 0.005)
+    add(o, "valve_arm", "Pivot to valve", length, "mm", 8, 150, 0.01, 0.005)
     add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
     add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")
     add(s, "load_height", "at a height of", length, "mm", 10, 120, 0.0, 0.0)
@@ -118,10 +144,44 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(f, "spring_shim", "Spring shim added", length, "mm", 0, 6, 0.0, 0.01)
     add(f, "retainer_to_seal", "Retainer to seal, shut", length, "mm", 1, 40, 0.03, 0.01)
     add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)
+    add(f, "switch_speed", "Changes to the high lobe at", Kind.SPEED, "rpm", 1000, 20000, 0.02, 0.01)
+    add(f, "low_follower_mass", "Follower mass on the low lobe", mass, "g", 0.1, 600, 0.03, 0.01)
     return tuple(rows)
 
 
 FIGURES: dict[tuple[Owner, str], FigureKind] = {(row.owner, row.key): row for row in _rows()}
+
+
+@dataclass(frozen=True)
+class FactKind:
+    """Something of a part that is no number: `choices` maps what is stored to the words a person reads; the first is assumed."""
+
+    owner: Owner
+    key: str
+    label: str
+    choices: dict[str, str]
+
+
+_FACES = {"flat": "flat face", "domed": "domed face", "roller": "roller", "pad": "pad"}
+FACTS: dict[tuple[Owner, str], FactKind] = {
+    (fact.owner, fact.key): fact
+    for fact in (
+        FactKind(
+            Owner.CAM,
+            "stated_at",
+            "Lifts are told at",
+            {"valve": "the valve", "follower": "the lobe (follower motion)", "radius": "the bare lobe (radius)"},
+        ),
+        FactKind(
+            Owner.CAM,
+            "stated_clearance",
+            "Lifts and heights are told",
+            {"before": "before clearance", "after": "with the clearance taken off"},
+        ),
+        FactKind(Owner.CAM, "ground_for", "Ground for", {"": "not told"} | _FACES),
+        FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
+    )
+}
 
 
 def of_owner(owner: Owner) -> tuple[FigureKind, ...]:

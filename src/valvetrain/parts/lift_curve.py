@@ -1,174 +1,98 @@
-"""A cam as a lift curve over the cam angle, made from what a cam card tells."""
+"""A cam as a lift curve over the cam angle, both flanks, however it became known."""
 
-import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
+from scipy.interpolate import make_interp_spline
 
-from valvetrain.errors import ContradictionError
-from valvetrain.formulas.cam_curves import flank_exponents, polynomial_coefficients, unit_lift
+from valvetrain.errors import ContradictionError, OutOfRangeError
 
-_USUAL_FULLNESS = 8.0  # 2-8-14-20-26, source stoddart1953; used when one duration is all that is known
-_FULLNESS_RANGE = (3.5, 22.0)
-_FADE = 0.6  # the ramp's speed dies away over this share of the main half event, so that velocity has no step
-_RUN_IN = math.radians(5.0)
-_POINTS = 241
+Array = NDArray[np.float64]
 
-
-@dataclass(frozen=True)
-class CamCard:
-    """What a cam card tells, in SI: lifts at the valve in m without clearance taken off, durations in crank radians.
-
-    `heights` holds one or two pairs (lift, crank duration). `ramp_height` m and `ramp_slope` m per rad of cam describe
-    the clearance ramp; `ramp_known` False lets a second height settle a lower ramp when the flank alone cannot.
-    `lobe_centre` is the crank angle from overlap TDC.
-    """
-
-    lift: float
-    heights: tuple[tuple[float, float], ...]
-    lobe_centre: float
-    ramp_height: float
-    ramp_slope: float
-    ramp_known: bool = True
+_CENTRE_SHARE = 0.95  # the lobe centre is the middle between the two angles of this share of full lift. Source: trade
+_DEGREE = 5  # of the spline through a table: its third derivative, jerk, is still smooth
 
 
 @dataclass(frozen=True)
 class LiftCurve:
-    """Half of a symmetric lobe, nose first: arrays over the cam angle from the nose.
+    """A whole lobe: arrays of equal shape over the cam angle (rad, increasing), zero at the lobe centre.
 
-    `angle` rad, `lift` m, `velocity` m/rad (falling side, so negative or zero), `acceleration` m/rad^2; equal shapes.
-    `half_event` rad is where the main event meets the ramp, `fullness` the flank parameter p.
+    `lift` m, `velocity` m/rad (positive while opening), `acceleration` m/rad^2, `jerk` m/rad^3, all per rad of cam.
     """
 
-    angle: NDArray[np.float64]
-    lift: NDArray[np.float64]
-    velocity: NDArray[np.float64]
-    acceleration: NDArray[np.float64]
-    half_event: float
-    fullness: float
+    angle: Array
+    lift: Array
+    velocity: Array
+    acceleration: Array
+    jerk: Array
+
+    @cached_property
+    def nose(self) -> int:
+        """Index of the highest point."""
+        return int(np.argmax(self.lift))
+
+    @property
+    def full(self) -> float:
+        """Full lift, m."""
+        return float(self.lift[self.nose])
+
+    def flanks(self, height: float) -> tuple[float, float]:
+        """Cam angles (rad) at which the lobe passes a lift (m), opening and shutting.
+
+        Raises ContradictionError above full lift, and where a flank does not come down to the height.
+        """
+        if not 0.0 < height < self.full:
+            raise ContradictionError(f"There is no duration at {height * 1000:.2f} mm: full lift is {self.full * 1000:.2f} mm.")
+        rising, falling = self.lift[: self.nose + 1], self.lift[self.nose :]
+        if rising.min() > height or falling.min() > height:
+            raise ContradictionError(f"The lobe is not known down to {height * 1000:.2f} mm on both flanks.")
+        left = self.nose - int(np.argmax(rising[::-1] < height))
+        right = self.nose + int(np.argmax(falling < height))
+        opens = np.interp(height, self.lift[left : left + 2], self.angle[left : left + 2])
+        shuts = np.interp(-height, -self.lift[right - 1 : right + 1], self.angle[right - 1 : right + 1])
+        return float(opens), float(shuts)
 
     def duration_at(self, height: float) -> float:
-        """Crank angle (rad) between the two flanks at a lift (m). Raises ContradictionError above full lift."""
-        if not 0.0 < height < float(self.lift[0]):
-            raise ContradictionError(f"There is no duration at {height * 1000:.2f} mm: full lift is {self.lift[0] * 1000:.2f} mm.")
-        return 4.0 * float(np.interp(-height, -self.lift, self.angle))
+        """Crank angle (rad) between the two flanks at a lift (m). Raises ContradictionError as `flanks` does."""
+        opens, shuts = self.flanks(height)
+        return 2.0 * (shuts - opens)
 
     def area(self) -> float:
         """Lift summed over the whole event, m rad of cam."""
-        return 2.0 * float(np.trapezoid(self.lift, self.angle))
+        return float(np.trapezoid(self.lift, self.angle))
+
+    def lift_at(self, angle: Array) -> Array:
+        """Lift (m) at cam angles (rad from the lobe centre); zero beyond the lobe."""
+        return np.interp(angle, self.angle, self.lift, left=0.0, right=0.0)
+
+    def times(self, ratio: float) -> "LiftCurve":
+        """The curve behind a lever of constant ratio."""
+        return LiftCurve(self.angle, *(ratio * part for part in (self.lift, self.velocity, self.acceleration, self.jerk)))
+
+    def centred(self) -> "LiftCurve":
+        """The same lobe with its zero put where the lobe centre is taken to be."""
+        opens, shuts = self.flanks(_CENTRE_SHARE * self.full)
+        return replace(self, angle=self.angle - (opens + shuts) / 2.0)
 
 
-def _ramp(card: CamCard, half: float, angle: NDArray[np.float64]) -> tuple[NDArray[np.float64], ...]:
-    """Lift, velocity and acceleration of the ramp alone at `angle` from the nose."""
-    fade, slope, run_in = _FADE * half, _slope(card), _RUN_IN
-    if slope <= 0.0:
-        zero = np.zeros_like(angle)
-        return zero, zero, zero
-    straight = card.ramp_height / slope - run_in / 2.0
-    # u runs 0..1 over the fade, w over the run-in; the speed follows a smoothstep there, its integral is u^3 - u^4/2
-    u = np.clip((angle - (half - fade)) / fade, 0.0, 1.0)
-    w = np.clip((half + straight + run_in - angle) / run_in, 0.0, 1.0)
-    level = np.clip(angle - half, 0.0, straight)
-    total = slope * (fade / 2.0 + straight + run_in / 2.0)
-    travelled = slope * (fade * (u**3 - u**4 / 2.0) + level + run_in * (0.5 - (w**3 - w**4 / 2.0)))
-    speed = np.where(angle < half, 3 * u**2 - 2 * u**3, 3 * w**2 - 2 * w**3)
-    bend = np.where(angle < half, (6 * u - 6 * u**2) / fade, -(6 * w - 6 * w**2) / run_in)
-    return total - travelled, -slope * speed, -slope * bend
+def both_flanks(angle: Array, parts: tuple[Array, Array, Array, Array]) -> LiftCurve:
+    """A symmetric lobe from its shutting flank: `angle` from zero at the nose; `parts` lift and its three derivatives there."""
+    signs = (1.0, -1.0, 1.0, -1.0)
+    whole = [np.concatenate([sign * part[:0:-1], part]) for sign, part in zip(signs, parts, strict=True)]
+    return LiftCurve(np.concatenate([-angle[:0:-1], angle]), *whole)
 
 
-def _slope(card: CamCard) -> float:
-    # A low ramp is a slow one: its run-in is never shortened.
-    return min(card.ramp_slope, 2.0 * card.ramp_height / _RUN_IN)
+def through(angle: Array, lift: Array, points: int) -> LiftCurve:
+    """The smooth curve through exact points (cam rad increasing, m), read at `points` even angles, as it lies.
 
-
-def _main_lift(card: CamCard, half: float) -> float:
-    return card.lift - card.ramp_height - _slope(card) * _FADE * half / 2.0
-
-
-def _lift_at(card: CamCard, half: float, fullness: float, angle: NDArray[np.float64]) -> NDArray[np.float64]:
-    terms = polynomial_coefficients(*flank_exponents(fullness))
-    return _main_lift(card, half) * unit_lift(terms, angle / half) + _ramp(card, half, angle)[0]
-
-
-def _half_event(card: CamCard, fullness: float, height: float, duration: float) -> float:
-    """Half event (cam rad) that gives this crank duration at this lift."""
-    angle = np.array([duration / 4.0])
-    miss = lambda half: float(_lift_at(card, half, fullness, angle)[0]) - height
-    low, high = duration / 4.0 * 0.5, duration / 4.0 * 4.0
-    if miss(low) > 0.0 or miss(high) < 0.0 or _main_lift(card, high) <= 0.0:
-        raise ContradictionError(
-            f"A lift of {card.lift * 1000:.2f} mm and {math.degrees(duration):.0f}° at {height * 1000:.2f} mm cannot both be."
-        )
-    return float(brentq(miss, low, high, xtol=1e-10))
-
-
-def _solve_two(card: CamCard) -> tuple[CamCard, float, float]:
-    """Card with its ramp settled, half event and fullness that meet both heights."""
-    (low_height, low_duration), (high_height, high_duration) = sorted(card.heights)
-    given = (
-        f"{math.degrees(low_duration):.0f}° at {low_height * 1000:.2f} mm and "
-        f"{math.degrees(high_duration):.0f}° at {high_height * 1000:.2f} mm cannot both be"
-    )
-    if low_height == high_height or low_duration <= high_duration:
-        raise ContradictionError(f"{given}: the lower height must have the longer duration.")
-
-    def miss(fullness: float, ramp_height: float) -> float:
-        tried = replace(card, ramp_height=ramp_height)
-        half = _half_event(tried, fullness, high_height, high_duration)
-        return float(_lift_at(tried, half, fullness, np.array([low_duration / 4.0]))[0]) - low_height
-
-    ends = [miss(end, card.ramp_height) for end in _FULLNESS_RANGE]
-    if ends[0] * ends[1] <= 0.0:
-        fullness = float(brentq(miss, *_FULLNESS_RANGE, args=(card.ramp_height,), xtol=1e-6))
-        return card, _half_event(card, fullness, high_height, high_duration), fullness
-    if not card.ramp_known:
-        # The ramp was only assumed: a lower one lets the valve shut sooner, down to none at all.
-        for fullness in (_USUAL_FULLNESS, *_FULLNESS_RANGE):
-            if miss(fullness, 0.0) * miss(fullness, card.ramp_height) <= 0.0:
-                height = float(brentq(lambda h, p=fullness: miss(p, h), 0.0, card.ramp_height, xtol=1e-10))
-                settled = replace(card, ramp_height=height)
-                return settled, _half_event(settled, fullness, high_height, high_duration), fullness
-    fits = sorted(_duration_with(card, fullness, (high_height, high_duration), low_height) for fullness in _FULLNESS_RANGE)
-    raise ContradictionError(
-        f"{given} on a lobe of {card.lift * 1000:.2f} mm with this ramp: with the second, the first lies between "
-        f"{math.degrees(fits[0]):.0f}° and {math.degrees(fits[1]):.0f}°."
-    )
-
-
-def _duration_with(card: CamCard, fullness: float, known: tuple[float, float], height: float) -> float:
-    half = _half_event(card, fullness, *known)
-    angle = np.linspace(0.0, half * 1.6, 2000)
-    lift = _lift_at(card, half, fullness, angle)
-    return 4.0 * float(np.interp(-height, -lift, angle))
-
-
-@lru_cache(maxsize=512)
-def from_card(card: CamCard) -> LiftCurve:
-    """Lift curve that meets every number of the card (source: stoddart1953 for the polynomial).
-
-    Raises ContradictionError naming the numbers when no lobe of this family meets them all.
+    Raises OutOfRangeError for fewer than eight points or angles that do not increase.
     """
-    if not 1 <= len(card.heights) <= 2:
-        raise ContradictionError("A card needs a duration at one or two stated heights.")
-    for height, duration in card.heights:
-        if not 0.0 < height < card.lift:
-            raise ContradictionError(f"A duration at {height * 1000:.2f} mm cannot be: the lobe lifts {card.lift * 1000:.2f} mm.")
-        if not 0.0 < duration < 2.5 * math.pi:
-            raise ContradictionError(f"A duration of {math.degrees(duration):.0f} crank degrees cannot be.")
-    if card.ramp_height >= 0.5 * card.lift:
-        raise ContradictionError("The clearance ramp cannot be half of the lift or more.")
-    if len(card.heights) == 2:
-        card, half, fullness = _solve_two(card)
-    else:
-        fullness = _USUAL_FULLNESS
-        half = _half_event(card, fullness, *card.heights[0])
-    end = half + (card.ramp_height / _slope(card) + _RUN_IN if _slope(card) > 0.0 else 0.0)
-    angle = np.linspace(0.0, end, _POINTS)
-    terms = polynomial_coefficients(*flank_exponents(fullness))
-    ramp = _ramp(card, half, angle)
-    main = _main_lift(card, half)
-    lift, velocity, acceleration = (main / half**order * unit_lift(terms, angle / half, order) + ramp[order] for order in range(3))
-    return LiftCurve(angle, lift, velocity, acceleration, half_event=half, fullness=fullness)
+    if len(angle) < 8 or angle.shape != lift.shape:
+        raise OutOfRangeError(f"A lift table needs eight rows or more, and {len(angle)} are given.")
+    if not (np.diff(angle) > 0.0).all():
+        raise OutOfRangeError(f"The angle does not increase at row {int(np.argmax(np.diff(angle) <= 0.0)) + 2} of the table.")
+    spline = make_interp_spline(angle, lift, k=_DEGREE)
+    fine = np.linspace(float(angle[0]), float(angle[-1]), points)
+    return LiftCurve(fine, *(np.asarray(spline(fine, nu=order)) for order in range(4)))

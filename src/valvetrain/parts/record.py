@@ -6,23 +6,30 @@ from dataclasses import dataclass, field
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.lobe import Lobe
 
 
 @dataclass(frozen=True)
 class PartRecord:
-    """A part by name with the figures known of it, keyed as in the catalogue."""
+    """A part by name with the figures and facts known of it, keyed as in the catalogue; a cam may carry its lobe point by point."""
 
     name: str = ""
     figures: FigureMap = field(default_factory=dict)
+    facts: Mapping[str, str] = field(default_factory=dict)
+    lobe: Lobe | None = None
 
 
 @dataclass(frozen=True)
 class SideRecord:
-    """The parts on one side of a set-up; `springs` outer first; `fit` holds installed height and the like."""
+    """The parts on one side of a set-up; `springs` outer first; `fit` holds installed height and the like.
+
+    `low_cam` is the lobe that a two-profile train runs on below its change-over.
+    """
 
     parts: Mapping[Owner, PartRecord] = field(default_factory=dict)
     springs: tuple[PartRecord, ...] = (PartRecord(),)
     fit: FigureMap = field(default_factory=dict)
+    low_cam: PartRecord | None = None
 
 
 @dataclass(frozen=True)

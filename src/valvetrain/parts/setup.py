@@ -3,9 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import Figure
-from valvetrain.parts.lift_curve import CamCard
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.spring import PackedSpring
 
 
@@ -13,12 +14,13 @@ from valvetrain.parts.spring import PackedSpring
 class TrainSide:
     """One side of the head. `masses` maps part names to the moving mass of each (kg), springs not included.
 
-    `lift`, `duration` repeat the card's with their spread; `shape` (about 1) carries how well the flank's form is known.
+    `lift` is at the valve before clearance; `duration` carries the spread of the cam's durations; `shape` (about 1) carries how well the flank's form is known.
     `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut.
     """
 
     side: Side
-    cam: CamCard
+    cam: CamSource
+    lobe_centre: Figure
     lift: Figure
     duration: Figure
     shape: Figure
@@ -33,6 +35,19 @@ class TrainSide:
     stem_diameter: Figure
     positions: tuple[ValvePosition, ...]
 
+    @property
+    def curve(self) -> LiftCurve:
+        """Lift curve at the valve, before clearance."""
+        return self.cam.curve
+
+
+@dataclass(frozen=True)
+class LowProfile:
+    """The low lobe of a two-profile side: the same train on another lobe and follower, up to the change-over (crank rev/s)."""
+
+    train: TrainSide
+    switch_speed: Figure
+
 
 @dataclass(frozen=True)
 class Setup:
@@ -41,6 +56,7 @@ class Setup:
     kind: EngineKind
     stroke: Figure
     sides: Mapping[Side, TrainSide]
+    low: Mapping[Side, LowProfile] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

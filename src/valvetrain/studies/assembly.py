@@ -1,29 +1,29 @@
 """From a record with gaps to complete set-ups and a complete goal."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from valvetrain.errors import ValveTrainError
+from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
-from valvetrain.parts.lift_curve import from_card
-from valvetrain.parts.record import BuildRecord, SideRecord
-from valvetrain.parts.setup import Goal, Setup, TrainSide
+from valvetrain.parts.lobe import StatedAt
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.parts.spring import PackedSpring, Spring, from_wire
 from valvetrain.studies import estimates
+from valvetrain.studies.cam_sources import CompletedCam, complete_cam
 from valvetrain.studies.side_figures import seat_load, weakest
 
 _WIRE_KEYS = frozenset({"wire_diameter", "mean_diameter", "total_coils", "free_length"})
-# How well a polynomial through so many card heights meets the real lobe's peak deceleration (k = 2). Source: judgement.
-_SHAPE_SPREAD = {1: 0.10, 2: 0.06}
 
 
 @dataclass(frozen=True)
 class CompletedSide:
-    """All figures of one side by owner, known and estimated, as a page shows them."""
+    """All figures of one side by owner, known and estimated, as a page shows them; the cam with the source of its curve."""
 
     parts: Mapping[Owner, FigureMap]
+    cam: CompletedCam
     springs: tuple[FigureMap, ...]
     fit: FigureMap
 
@@ -57,29 +57,40 @@ def _complete_side(
     """Complete one side; a part that is the stock part keeps what was estimated for it there, so that a change elsewhere
     does not move it."""
     parts = estimates.complete_parts(record.kind, side, side_record, engine["bore"].value)
-    limiter = engine["limiter"].value
-    known_cam = side_record.parts[Owner.CAM].figures if Owner.CAM in side_record.parts else {}
-    parts[Owner.CAM] = estimates.complete_cam(side, known_cam, parts[Owner.VALVE]["head_diameter"].value, limiter)
-    if stock:
-        kept = {owner for owner in parts if stock[0].parts.get(owner) == side_record.parts.get(owner)}
-        parts |= {owner: dict(stock[1].parts[owner]) for owner in kept}
     least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
     aim = Figure((least.value + most.value) / 2, abs(most.value - least.value) / 2, max(least.basis, most.basis, key=list(Basis).index))
-    lift = parts[Owner.CAM]["lift"].value
-    fit = estimates.complete_fit((dict(stock[1].fit) if stock else {}) | dict(side_record.fit), lift, aim)
+    known_fit = (dict(stock[1].fit) if stock else {}) | dict(side_record.fit)
+    cam = _cam(record, side, side_record, side_record.parts.get(Owner.CAM, PartRecord()), engine, parts, known_fit.get("clearance", aim))
+    parts[Owner.CAM] = dict(cam.figures)
+    if stock:
+        kept = {owner for owner in parts if stock[0].parts.get(owner) == side_record.parts.get(owner)}
+        if Owner.FOLLOWER not in kept and cam.source.at is not StatedAt.VALVE:
+            kept -= {Owner.CAM}  # the same lobe under another follower moves the valve otherwise
+        parts |= {owner: dict(stock[1].parts[owner]) for owner in kept}
+        cam = stock[1].cam if Owner.CAM in kept and known_fit.get("clearance") == stock[1].fit["clearance"] else cam
+    fit = estimates.complete_fit(known_fit, parts[Owner.CAM]["lift"].value, aim)
     mass = sum(figures["mass"].value for owner, figures in parts.items() if owner is not Owner.CAM)
     known_springs = tuple(spring_with_wire(part.figures) for part in side_record.springs)
     if stock and stock[0].springs == side_record.springs:
         springs: tuple[FigureMap, ...] = stock[1].springs
     else:
-        springs = estimates.complete_springs(known_springs, fit, parts[Owner.CAM], mass, limiter)
-    return CompletedSide(parts, springs, fit)
+        springs = estimates.complete_springs(known_springs, fit, cam.source.curve, mass, engine["limiter"].value)
+    return CompletedSide(parts, cam, springs, fit)
+
+
+def _cam(
+    record: BuildRecord, side: Side, side_record: SideRecord, part: PartRecord, engine: FigureMap,
+    parts: Mapping[Owner, FigureMap], clearance: Figure,
+) -> CompletedCam:  # fmt: skip
+    follower = side_record.parts.get(Owner.FOLLOWER, PartRecord())
+    head = parts[Owner.VALVE]["head_diameter"].value
+    return complete_cam(
+        record.kind, side, part.figures, part.facts, part.lobe, engine, head, clearance, follower.figures, follower.facts
+    )  # fmt: skip
 
 
 def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...]) -> TrainSide:
     cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
-    card = estimates.cam_card(cam, fit["clearance"])
-    from_card(card)  # a card that no lobe can meet is refused here, where set-up and side are known
     packed = []
     for number, figures in enumerate(done.springs):
         spring = Spring(*(figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass")))
@@ -87,10 +98,11 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
     movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
     return TrainSide(
         side=side,
-        cam=card,
+        cam=done.cam.source,
+        lobe_centre=cam["lobe_centre"],
         lift=cam["lift"],
         duration=cam["duration_1"],
-        shape=estimate(1.0, spread=_SHAPE_SPREAD[len(card.heights)]),
+        shape=done.cam.shape,
         masses={owner.value: done.parts[owner]["mass"] for owner in movers},
         springs=tuple(packed),
         installed_height=fit["installed_height"],
@@ -105,13 +117,34 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
 
 
 def _setup(record: BuildRecord, engine: FigureMap, sides: Mapping[Side, CompletedSide], name: str) -> Setup:
-    trains = {}
+    trains, low = {}, {}
+    records = record.stock if name == "stock" else record.proposed
     for side, done in sides.items():
         try:
             trains[side] = _train_side(side, done, record.positions)
+            if records[side].low_cam is not None:
+                low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
             raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
-    return Setup(record.kind, engine["stroke"], trains)
+    return Setup(record.kind, engine["stroke"], trains, low)
+
+
+def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSide, engine: FigureMap, train: TrainSide) -> LowProfile:
+    """The same train on its low lobe. Until typed, the change-over is taken at 60 % of the limiter. Source: judgement."""
+    cam = _cam(record, train.side, side_record, side_record.low_cam or PartRecord(), engine, done.parts, train.clearance)
+    if cam.source.curve.full > train.curve.full:
+        raise ContradictionError(
+            f"The low lobe lifts {cam.source.curve.full * 1e3:.2f} mm and the high one {train.curve.full * 1e3:.2f} mm: are they swapped?"
+        )
+    masses = dict(train.masses)
+    if "low_follower_mass" in done.fit:
+        masses[Owner.FOLLOWER.value] = done.fit["low_follower_mass"]
+    figures = cam.figures
+    low = replace(
+        train, cam=cam.source, lobe_centre=figures["lobe_centre"], lift=figures["lift"], duration=figures["duration_1"], shape=cam.shape,
+        masses=masses,
+    )  # fmt: skip
+    return LowProfile(low, done.fit.get("switch_speed", estimate(engine["limiter"].value * 0.6, 0.1)))
 
 
 def complete(record: BuildRecord) -> CompletedBuild:

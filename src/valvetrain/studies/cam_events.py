@@ -7,13 +7,14 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from valvetrain.formulas.cam_curves import event_at_centre, seating_velocity
+from valvetrain.formulas.cam_curves import seating_velocity
 from valvetrain.formulas.slider_crank import trapped_ratio
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
-from valvetrain.parts.lift_curve import LiftCurve, from_card
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import Setup, TrainSide
 from valvetrain.quantities import Kind
+from valvetrain.studies.side_figures import moving_mass
 
 HEIGHT = 1.0e-3  # m of valve lift, clearance taken off, at which events are told. Source: trade
 
@@ -23,8 +24,9 @@ class SideEvents:
     """Events of one side at `HEIGHT`, crank radians: `opens` before and `shuts` after the dead centres named in the trade.
 
     Intake opens before TDC and shuts after BDC; exhaust opens before BDC and shuts after TDC. `spread` (k = 2) is that of
-    each event. `lift` is net of clearance, m; `area` is lift over crank angle, m rad; `lift_at_tdc` at overlap TDC, m;
-    `acceleration` the largest opening one, m per rad^2 of cam, with its spread; `seating` m/s at the goal.
+    each event. `lift` is net of clearance, m; `area` is lift over crank angle, m rad, `mean_lift` that over the time off the seat, m;
+    `lift_at_tdc` at overlap TDC, m; `acceleration` the largest opening one, m per rad^2 of cam, with its spread; `inertia` N at the goal
+    where the lobe slows the valve most: what the springs must give there; `seating` m/s at the goal.
     """
 
     side: Side
@@ -32,12 +34,15 @@ class SideEvents:
     opens: float
     shuts: float
     spread: float
+    centre: float
     lift: float
     lift_spread: float
     area: float
+    mean_lift: float
     lift_at_tdc: float
     acceleration: float
     acceleration_spread: float
+    inertia: float
     seating: float
 
 
@@ -55,62 +60,97 @@ class CamPair:
 
 
 def net_lift(curve: LiftCurve, clearance: float, centre: float, crank: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Valve lift (m) over crank angles (rad from overlap TDC) of a lobe whose nose stands at `centre`."""
-    cam = np.abs(crank - centre) / 2.0
-    return np.maximum(np.interp(cam, curve.angle, curve.lift, right=0.0) - clearance, 0.0)
+    """Valve lift (m) over crank angles (rad from overlap TDC) of a lobe whose centre stands at `centre`."""
+    return np.maximum(curve.lift_at((crank - centre) / 2.0) - clearance, 0.0)
 
 
 def centre_of(train: TrainSide) -> float:
-    """Where the nose stands, crank rad from overlap TDC: intake after, exhaust before (negative)."""
-    return train.cam.lobe_centre if train.side is Side.INTAKE else -train.cam.lobe_centre
+    """Where the lobe centre stands, crank rad from overlap TDC: intake after, exhaust before (negative)."""
+    return train.lobe_centre.value if train.side is Side.INTAKE else -train.lobe_centre.value
+
+
+def events_at(train: TrainSide, height: float, *, clearance: float) -> tuple[float, float]:
+    """Crank angles (rad from overlap TDC) at which the valve passes a lift (m) with a clearance (m) taken off, opening and shutting.
+
+    Raises ContradictionError where the lobe has no such lift on both flanks.
+    """
+    opens, shuts = train.curve.flanks(height + clearance)
+    centre = centre_of(train)
+    return centre + 2.0 * opens, centre + 2.0 * shuts
 
 
 def side_events(train: TrainSide, goal_speed: float) -> SideEvents:
     """Events of one side; `goal_speed` is the crankshaft's in rev/s."""
-    curve, clearance = from_card(train.cam), train.clearance.value
-    duration = curve.duration_at(HEIGHT + clearance)
-    near_tdc, near_bdc = event_at_centre(duration, train.cam.lobe_centre)
-    opens, shuts = (near_tdc, near_bdc) if train.side is Side.INTAKE else (near_bdc, near_tdc)  # exhaust: mirrored about TDC
-    tdc = net_lift(curve, clearance, centre_of(train), np.array([0.0]))
+    curve, clearance = train.curve, train.clearance.value
+    start, end = events_at(train, HEIGHT, clearance=clearance)
+    # told from the dead centres: intake before TDC, after BDC; exhaust before BDC, after TDC
+    opens, shuts = (-start, end - math.pi) if train.side is Side.INTAKE else (-math.pi - start, end)
     net = np.maximum(curve.lift - clearance, 0.0)
+    area = 2.0 * float(np.trapezoid(net, curve.angle))
+    off_seat = curve.angle[curve.lift > max(clearance, 2e-6)]
+    seat_to = float(off_seat[-1])
     peak = float(curve.acceleration.max())
-    share = math.sqrt(train.shape.spread**2 + (2.0 * train.duration.spread / train.duration.value) ** 2)
-    slope = -float(np.interp(-clearance, -curve.lift, curve.velocity))
+    share = math.hypot(train.shape.spread, 2.0 * train.duration.spread / train.duration.value)
+    slope = -float(np.interp(seat_to, curve.angle, curve.velocity))
     return SideEvents(
         side=train.side,
-        duration=duration,
+        duration=end - start,
         opens=opens,
         shuts=shuts,
-        spread=train.duration.spread / 2.0,
+        spread=math.hypot(train.duration.spread / 2.0, train.lobe_centre.spread),
+        centre=train.lobe_centre.value,
         lift=train.lift.value - clearance,
         lift_spread=math.hypot(train.lift.spread, train.clearance.spread),
-        area=4.0 * float(np.trapezoid(net, curve.angle)),
-        lift_at_tdc=float(tdc[0]),
+        area=area,
+        mean_lift=area / (2.0 * (seat_to - float(off_seat[0]))),
+        lift_at_tdc=float(net_lift(curve, clearance, centre_of(train), np.array([0.0]))[0]),
         acceleration=peak,
         acceleration_spread=peak * share,
+        inertia=moving_mass(train).value * (math.pi * goal_speed) ** 2 * -float(curve.acceleration.min()),
         seating=seating_velocity(max(slope, 0.0), goal_speed / 2.0),
     )
 
 
-def cam_pair(setup: Setup, engine: FigureMap, goal_speed: float) -> CamPair:
-    """Everything of both cams of a set-up. `engine` needs compression, stroke and rod_length."""
-    intake, exhaust = (side_events(setup.sides[side], goal_speed) for side in (Side.INTAKE, Side.EXHAUST))
+def pair_of(intake: TrainSide, exhaust: TrainSide, engine: FigureMap, goal_speed: float) -> CamPair:
+    """Everything of two cams together. `engine` needs compression, stroke and rod_length."""
+    first, second = side_events(intake, goal_speed), side_events(exhaust, goal_speed)
     crank = np.linspace(-math.pi, math.pi, 2881)
-    lifts = []
-    for side in Side:
-        train = setup.sides[side]
-        lifts.append(net_lift(from_card(train.cam), train.clearance.value, centre_of(train), crank))
-    shared = float(np.trapezoid(np.minimum(lifts[0], lifts[1]), crank))
-    closing = min(max(intake.shuts, -math.pi / 2.0), math.pi)
+    lifts = [net_lift(train.curve, train.clearance.value, centre_of(train), crank) for train in (intake, exhaust)]
+    closing = min(max(first.shuts, -math.pi / 2.0), math.pi)
     return CamPair(
-        intake=intake,
-        exhaust=exhaust,
-        overlap=intake.opens + exhaust.shuts,
-        overlap_spread=math.hypot(intake.spread, exhaust.spread),
-        overlap_area=shared,
+        intake=first,
+        exhaust=second,
+        overlap=first.opens + second.shuts,
+        overlap_spread=math.hypot(first.spread, second.spread),
+        overlap_area=float(np.trapezoid(np.minimum(*lifts), crank)),
         trapped=trapped_ratio(engine["compression"].value, engine["stroke"].value, engine["rod_length"].value, closing),
-        separation=(setup.sides[Side.INTAKE].cam.lobe_centre + setup.sides[Side.EXHAUST].cam.lobe_centre) / 2.0,
+        separation=(first.centre + second.centre) / 2.0,
     )
+
+
+def cam_pair(setup: Setup, engine: FigureMap, goal_speed: float) -> CamPair:
+    """Both cams of a set-up together."""
+    return pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], engine, goal_speed)
+
+
+@dataclass(frozen=True)
+class ClearanceEffect:
+    """What one clearance (m) does: crank rad off the seat, and overlap from seat to seat, both valves set alike in the range."""
+
+    clearance: float
+    duration: float
+    overlap: float
+
+
+def clearance_effects(intake: TrainSide, exhaust: TrainSide, settings: list[tuple[float, float]], side: Side) -> list[ClearanceEffect]:
+    """Duration of `side` and overlap, both from seat to seat, for pairs of clearances (intake, exhaust)."""
+    found = []
+    for inlet, outlet in settings:
+        opens = events_at(intake, max(inlet, 1e-6), clearance=0.0)
+        shuts = events_at(exhaust, max(outlet, 1e-6), clearance=0.0)
+        own, clearance = (opens, inlet) if side is Side.INTAKE else (shuts, outlet)
+        found.append(ClearanceEffect(clearance, own[1] - own[0], shuts[1] - opens[0]))
+    return found
 
 
 class Quantity(StrEnum):
@@ -121,7 +161,10 @@ class Quantity(StrEnum):
     OPENS = "opens"
     SHUTS = "shuts"
     AREA = "area"
+    MEAN_LIFT = "mean lift"
     LIFT_AT_TDC = "lift at overlap TDC"
+    CENTRE = "lobe centre"
+    INERTIA = "spring force needed"
     ACCELERATION = "largest acceleration"
     SEATING = "seating velocity"
     OVERLAP = "overlap"
@@ -160,8 +203,11 @@ def differences(stock: CamPair, proposed: CamPair) -> list[Difference]:
             Difference(
                 Quantity.AREA, new.side, Kind.NUMBER, old.area, new.area, new.area * math.hypot(lift_share, 2 * new.spread / new.duration)
             ),
+            Difference(Quantity.MEAN_LIFT, new.side, Kind.LENGTH, old.mean_lift, new.mean_lift, 0.0),
+            Difference(Quantity.CENTRE, new.side, Kind.ANGLE, old.centre, new.centre, 0.0),
             Difference(Quantity.LIFT_AT_TDC, new.side, Kind.LENGTH, old.lift_at_tdc, new.lift_at_tdc, 0.0),
             Difference(Quantity.ACCELERATION, new.side, Kind.NUMBER, old.acceleration, new.acceleration, new.acceleration_spread),
+            Difference(Quantity.INERTIA, new.side, Kind.FORCE, old.inertia, new.inertia, 0.0),
             Difference(Quantity.SEATING, new.side, Kind.VELOCITY, old.seating, new.seating, 0.0),
         ]
     rows += [

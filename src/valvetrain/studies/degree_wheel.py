@@ -10,10 +10,12 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline
+from scipy.interpolate import BSpline, make_interp_spline
 from scipy.linalg import cho_factor, cho_solve
 
 from valvetrain.errors import ContradictionError, OutOfRangeError
+from valvetrain.parts.lift_curve import LiftCurve
+from valvetrain.parts.lobe import Lobe, Origin, StatedAt
 
 Array = NDArray[np.float64]
 
@@ -57,19 +59,11 @@ class DegreeWheelFit:
 
     def duration_at(self, height: float) -> float:
         """Cam angle (rad) between the flanks at a lift (m). Raises ContradictionError when a flank was not logged that far down."""
-        nose = int(np.argmax(self.lift))
-        rising, falling = self.lift[: nose + 1], self.lift[nose:]
-        if not 0.0 < height < self.peak_lift:
-            raise ContradictionError(
-                f"There is no duration at {height * 1000:.2f} mm: the log's highest lift is {self.peak_lift * 1000:.2f} mm."
-            )
-        if rising.min() > height or falling.min() > height:
-            raise ContradictionError(f"The log does not go down to {height * 1000:.2f} mm on both flanks.")
-        left = nose - int(np.argmax(rising[::-1] < height))
-        right = nose + int(np.argmax(falling < height))
-        opens = np.interp(height, self.lift[left : left + 2], self.angle[left : left + 2])
-        shuts = np.interp(-height, -self.lift[right - 1 : right + 1], self.angle[right - 1 : right + 1])
-        return float(shuts - opens)
+        return self._curve.duration_at(height) / 2.0
+
+    @cached_property
+    def _curve(self) -> LiftCurve:
+        return LiftCurve(self.angle, self.lift, self.velocity, self.acceleration, np.gradient(self.acceleration, self.angle))
 
 
 class _Spline:
@@ -165,3 +159,43 @@ def _rows(knots: Array, at: Array, order: int) -> Array:
     count = len(knots) - _DEGREE - 1
     spline = BSpline(knots, np.eye(count), _DEGREE)
     return np.asarray(spline(at, nu=order))
+
+
+_REST = 0.2e-3  # m/rad; slower than this at the end of a log is the base circle, and its reading the indicator's zero. Source: judgement
+_READ = 361
+
+
+def lobe_of(found: DegreeWheelFit, at: StatedAt) -> tuple[Lobe, bool]:
+    """The fitted lobe, and whether only one flank was logged and the other is its mirror image.
+
+    The indicator's zero is set to the base circle where the log reaches it. Raises ContradictionError for a log without a nose.
+    """
+    angle, lift = found.angle, found.lift
+    ends = [(lift[place], abs(found.velocity[place])) for place in (0, -1)]
+    zero = min((value for value, speed in ends if speed < _REST), default=0.0)
+    lift = lift - zero
+    peak = int(np.argmax(lift))
+    reached = [lift[0] < 0.1 * lift[peak], lift[-1] < 0.1 * lift[peak]]
+    if not any(reached) or (peak in (0, len(lift) - 1) and abs(found.velocity[peak]) > 1e-3):
+        raise ContradictionError("The log holds no whole flank: turn on from the base circle over the nose, at least to full lift.")
+    mirrored = not all(reached)
+    if mirrored:
+        keep = angle <= angle[peak] if reached[0] else angle >= angle[peak]
+        own, level = np.abs(angle[keep] - angle[peak]), lift[keep]
+        order = np.argsort(own)
+        own, level = own[order], level[order]
+        angle, lift = np.concatenate([-own[:0:-1], own]), np.concatenate([level[:0:-1], level])
+    read = np.linspace(angle[0], angle[-1], _READ)
+    lift = np.asarray(make_interp_spline(angle, lift, k=_DEGREE)(read))
+    least = int(np.argmin(found.acceleration))
+    share = max(found.acceleration_spread[place] / abs(found.acceleration[place]) for place in (least, int(np.argmax(found.acceleration))))
+    lobe = Lobe(
+        tuple(np.round(read, 12).tolist()),
+        tuple(np.round(lift, 12).tolist()),
+        at,
+        Origin.LOG,
+        2.0 * found.noise / math.sqrt(5.0) + float(found.lift_spread.max()),
+        math.radians(1.0) if not mirrored else math.radians(3.0),
+        float(share) * (2.0 if mirrored else 1.0),
+    )
+    return lobe, mirrored

@@ -4,14 +4,13 @@ All rules here are judgement (source: judgement): wide spreads, meant to be type
 100 to 1,500 cm3 with steel valves.
 """
 
-import math
 from collections.abc import Mapping
 
 from valvetrain.formulas.separation import separation_speed
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
-from valvetrain.parts.lift_curve import CamCard, LiftCurve, from_card
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.record import SideRecord
 
 _MM = 1e-3
@@ -48,30 +47,8 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("shim_thickest", estimate(3.50 * _MM))
     guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
+    guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
     return guess
-
-
-def cam_card(cam: FigureMap, clearance: Figure) -> CamCard:
-    """Card of a cam whose figures are complete; raises ContradictionError later, when no lobe meets it."""
-    heights = [(cam["height_1"].value, cam["duration_1"].value)]
-    if "height_2" in cam and "duration_2" in cam:
-        heights.append((cam["height_2"].value, cam["duration_2"].value))
-    # The ramp is taken a little higher than the clearance, so that the valve is met while the lobe is slow.
-    ramp = min(clearance.value + 0.05 * _MM, 0.2 * cam["lift"].value)
-    return CamCard(cam["lift"].value, tuple(heights), cam["lobe_centre"].value, ramp, cam["ramp_velocity"].value, ramp_known=False)
-
-
-def complete_cam(side: Side, known: FigureMap, head: float, limiter: float) -> dict[str, Figure]:
-    """Cam figures from head diameter (m) and limiter (rev/s) where the card is silent."""
-    cam = dict(known)
-    cam.setdefault("lift", estimate((0.285 if side is Side.INTAKE else 0.30) * head, 0.10))
-    if "height_1" not in cam or "duration_1" not in cam:
-        degrees = min(max(216.0 + (limiter * 60.0 - 6000.0) * 0.0062, 200.0), 268.0)
-        cam["height_1"] = Figure(1.0 * _MM, 0.0, Basis.ESTIMATE)
-        cam["duration_1"] = estimate(math.radians(degrees), 0.05)
-    cam.setdefault("lobe_centre", estimate(math.radians(106.0), 0.04))
-    cam.setdefault("ramp_velocity", estimate(0.018 * _MM * 180.0 / math.pi, 0.4))
-    return cam
 
 
 def complete_parts(kind: EngineKind, side: Side, record: SideRecord, bore: float) -> dict[Owner, dict[str, Figure]]:
@@ -108,15 +85,14 @@ def complete_fit(known: FigureMap, lift: float, clearance: Figure) -> dict[str, 
 
 
 def complete_springs(
-    springs: tuple[FigureMap, ...], fit: Mapping[str, Figure], cam: FigureMap, mass: float, limiter: float
+    springs: tuple[FigureMap, ...], fit: Mapping[str, Figure], curve: LiftCurve, mass: float, limiter: float
 ) -> tuple[dict[str, Figure], ...]:
     """Spring figures; missing ones so that the stock train holds the stock limiter (rev/s) with what makers leave in hand.
 
-    `mass` is the moving mass (kg) without springs. Each spring of a pack is taken to carry an equal share.
+    `curve` is the cam's at the valve, `mass` the moving mass (kg) without springs. Each spring of a pack is taken to carry an equal share.
     """
-    curve = from_card(cam_card(cam, fit["clearance"]))
     height = fit["installed_height"].value
-    lift = cam["lift"].value - fit["clearance"].value
+    lift = curve.full - fit["clearance"].value
     open_force = 500.0
     for _ in range(4):  # the springs' own third depends on what they must push, and settles at once
         own = sum(known["mass"].value if "mass" in known else _spring_mass(open_force / len(springs)) for known in springs) / 3.0

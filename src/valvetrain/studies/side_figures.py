@@ -12,7 +12,7 @@ from valvetrain.formulas.gas_loads import opening_force
 from valvetrain.formulas.separation import separation_speed, spring_share
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.parts.lift_curve import LiftCurve, from_card
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.estimates import STOCK_BACK_PRESSURE
@@ -93,7 +93,7 @@ def _float_figures(side: TrainSide) -> dict[str, Figure]:
 
 def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[LiftCurve, NDArray[np.bool_], Array]:
     """The lift curve, where the lobe slows the valve, and spring force over deceleration there (N rad^2/m), nominal."""
-    curve = from_card(side.cam)
+    curve = side.curve
     slowing = curve.acceleration < 0.0
     raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
     rate = sum(packed.spring.rate.value for packed in side.springs)
@@ -151,7 +151,7 @@ def nominal_retainer_gap(side: TrainSide, position: ValvePosition) -> float:
 def float_angle(side: TrainSide, position: ValvePosition) -> float:
     """Cam angle from the nose (rad) at which a rigid train first separates."""
     curve, worst, margins = _slowing_points(side, position)
-    return float(curve.angle[worst][np.argmin(margins)])
+    return abs(float(curve.angle[worst][np.argmin(margins)]))
 
 
 def coil_bind(side: TrainSide, position: ValvePosition, number: int) -> Propagated:

@@ -1,0 +1,89 @@
+"""What a lobe asks of its follower: curvature, push, width of the face."""
+
+import math
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valvetrain.formulas.limits import require_above
+from valvetrain.quantities import Metre, Newton, Ratio
+
+Metres = Annotated[NDArray[np.float64], "m"]
+Radians = Annotated[NDArray[np.float64], ""]
+
+
+def flat_face_radius(base: Metre, lift: Metres, acceleration: Metres) -> Metres:
+    """Radius of a lobe under a flat face that moves straight; below zero the face bridges the lobe.
+
+    Equation: rho = Rb + s + s''
+    Range: Rb > 0; s'' per rad^2 of cam
+    Source: norton_cam
+
+    >>> float(np.round(flat_face_radius(15e-3, np.array([4.6945927e-3]), np.array([-0.69459271e-3]))[0] * 1e3, 6))
+    19.0
+    """
+    require_above("The base circle's radius", base)
+    return base + lift + acceleration
+
+
+def roller_pitch_radius(base: Metre, roller: Metre, lift: Metres, velocity: Metres, acceleration: Metres) -> Metres:
+    """Radius of the path of a roller's centre about the lobe, straight follower without offset; negative where it is hollow.
+
+    Equation: rho = [(Rp+s)^2 + v^2]^(3/2) / [(Rp+s)^2 + 2 v^2 - a (Rp+s)], Rp = Rb + Rr
+    Range: Rb, Rr > 0; the lobe's own radius is rho - Rr
+    Source: norton_cam
+
+    >>> found = roller_pitch_radius(15e-3, 9e-3, np.array([2.3784804e-3]), np.array([3.5734439e-3]), np.array([1.8085807e-3]))
+    >>> float(np.round(found[0] * 1e3, 5))
+    28.0
+    """
+    require_above("The base circle's radius", base)
+    require_above("The roller's radius", roller)
+    reach = base + roller + lift
+    return np.asarray((reach**2 + velocity**2) ** 1.5 / (reach**2 + 2.0 * velocity**2 - acceleration * reach))
+
+
+def roller_pressure_angle(base: Metre, roller: Metre, lift: Metres, velocity: Metres) -> Radians:
+    """Angle between the push and the path of a straight roller follower without offset.
+
+    Equation: tan(phi) = v / (Rb + Rr + s)
+    Range: Rb, Rr > 0
+    Source: norton_cam
+
+    >>> angle = roller_pressure_angle(15e-3, 9e-3, np.array([2.3784804e-3]), np.array([3.5734439e-3]))
+    >>> float(np.round(np.degrees(angle)[0], 4))
+    7.7148
+    """
+    require_above("The base circle's radius", base)
+    require_above("The roller's radius", roller)
+    return np.arctan2(velocity, base + roller + lift)
+
+
+def least_face_diameter(opening: Metre, shutting: Metre, lobe_width: Metre) -> Metre:
+    """Smallest round face that holds the contact of a central lobe of this width; contact travels to either side.
+
+    Equation: d = 2 sqrt(max(e1, e2)^2 + (w/2)^2)
+    Range: travels and width >= 0; no margin for the edge's break
+    Source: norton_cam
+
+    >>> round(least_face_diameter(12.638775e-3, 12.638775e-3, 12e-3) * 1e3, 4)
+    27.9813
+    """
+    require_above("The contact's travel", min(opening, shutting), -1e-30)
+    require_above("The lobe's width", lobe_width, -1e-30)
+    return 2.0 * math.hypot(max(opening, shutting), lobe_width / 2.0)
+
+
+def force_at_lobe(valve_force: Newton, ratio: Ratio) -> Newton:
+    """Force between lobe and follower that stands for a force at the valve, behind a lever.
+
+    Equation: F_cam = i F_valve, i = valve motion / motion of the contact along the push
+    Range: i > 0; without friction
+    Source: norton_cam
+
+    >>> force_at_lobe(620.0, 1.5)
+    930.0
+    """
+    require_above("The ratio", ratio)
+    return ratio * valve_force

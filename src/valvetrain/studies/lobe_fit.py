@@ -1,0 +1,170 @@
+"""How a lobe sits under its follower: curvature, hollow and grinding wheel, contact travel, push, contact stress, and what forbids it."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from valvetrain.formulas.cam_followers import force_at_lobe, least_face_diameter
+from valvetrain.formulas.contact_stress import contact_modulus, crowned_pressure, line_pressure
+from valvetrain.formulas.separation import contact_force
+from valvetrain.parts.cam_card import CamCard
+from valvetrain.parts.cam_drive import Contact, LobeShape, Path, lobe_from_valve
+from valvetrain.parts.figure import Basis, FigureMap
+from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.side_figures import moving_mass, nominal_seat_load, tightest
+
+_STEEL = (206e9, 0.3)  # modulus Pa and Poisson's ratio of cam and follower; source: en13906
+_USUAL_WIDTH = 10e-3  # m of lobe width while none is known; source: judgement
+# Usual limits of contact pressure, Pa: flat and domed tappets, rollers, pads. Source: trade (METHODS section 4)
+STRESS_LIMIT = {Contact.FLAT: 700e6, Contact.DOMED: 1000e6, Contact.ROLLER: 1400e6, Contact.PAD: 900e6}
+_PUSH_LIMIT = math.radians(30.0)  # of a straight roller follower; source: norton_cam
+_LEAST_NOSE = 1.5e-3  # m; below, the nose wears however hard it is. Source: judgement
+_FACES = {Contact.FLAT: "flat", Contact.DOMED: "domed", Contact.ROLLER: "roller", Contact.PAD: "pad"}
+
+
+@dataclass(frozen=True)
+class LobeFit:
+    """A lobe under its follower. Lengths m, angles rad, pressures Pa; None where it does not apply or is not known.
+
+    `hollow` is the smallest radius of a hollow flank and `wheel` the diameter of the largest wheel that grinds it. `travel` are the
+    farthest contacts to either side; `face_needed` the smallest round face. `refusals` say why lobe and follower do not go together,
+    `doubts` what would say so if the assumed geometry were the true one.
+    """
+
+    shape: LobeShape
+    contact: Contact
+    nose_radius: float
+    flank_radius: float
+    least_radius: float
+    hollow: float | None
+    wheel: float | None
+    travel: tuple[float, float]
+    face_needed: float | None
+    face_has: float | None
+    pressure: float
+    force_cranking: float
+    force_goal: float
+    stress_cranking: float | None
+    stress_goal: float | None
+    stress_limit: float
+    exact: bool
+    width_known: bool
+    refusals: tuple[str, ...]
+    doubts: tuple[str, ...]
+
+
+def _stress(contact: Contact, force: float, radius: float, face: float, width: float) -> float | None:
+    """Largest pressure at the nose, Pa; None where the lobe has no round nose or nothing presses."""
+    if force <= 0.0 or radius <= 0.0:
+        return None
+    modulus = contact_modulus(*_STEEL, *_STEEL)
+    if contact is Contact.DOMED:
+        return crowned_pressure(force, 1.0 / radius + 1.0 / face, 1.0 / face, modulus)
+    bend = 1.0 / radius + (0.0 if contact is Contact.FLAT else 1.0 / face)
+    return line_pressure(force, width, bend, modulus)
+
+
+def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: str, goal_speed: float) -> LobeFit:
+    """Everything of the lobe under its follower; `goal_speed` is the crankshaft's in rev/s, `ground_for` what the cam's maker says.
+
+    Raises ValveTrainError when the geometry cannot carry the lift at all.
+    """
+    drive, base, curve = train.cam.drive, train.cam.base, train.curve
+    shape = lobe_from_valve(drive, base, curve)
+    lifted = curve.lift > 0.02 * curve.full
+    nose = curve.nose
+    radius = np.where(lifted, shape.radius, base)
+    hollow_at = lifted & (shape.radius < 0.0)
+    opening = int(np.argmax(np.where(curve.angle < 0.0, curve.acceleration, -np.inf)))
+    seat = nominal_seat_load(train, tightest(train))
+    rate = sum(packed.spring.rate.value for packed in train.springs)
+    spring = seat + rate * max(curve.full - train.clearance.value, 0.0)
+    inertia = contact_force(moving_mass(train).value, curve.acceleration[nose : nose + 1], np.array([spring]), goal_speed / 2.0)
+    lean = math.cos(float(shape.pressure[nose]))
+    cranking = force_at_lobe(spring, float(shape.lever[nose])) / lean
+    goal = float(inertia[0]) * float(shape.lever[nose]) / lean
+    width = cam["lobe_width"].value if "lobe_width" in cam else _USUAL_WIDTH
+    hollow = float(-shape.radius[hollow_at].max()) if hollow_at.any() and drive.contact is not Contact.FLAT else None
+    travel = (float(max(shape.travel.max(), 0.0)), float(max(-shape.travel.min(), 0.0)))
+    face_has = follower["face_diameter"].value if "face_diameter" in follower else None
+    face_needed = (
+        least_face_diameter(*travel, width) if drive.path is Path.STRAIGHT and drive.contact in (Contact.FLAT, Contact.DOMED) else None
+    )
+    exact = train.cam.exact and cam["base_diameter"].basis is not Basis.ESTIMATE
+    found = LobeFit(
+        shape=shape,
+        contact=drive.contact,
+        nose_radius=float(shape.radius[nose]),
+        flank_radius=float(shape.radius[opening]),
+        least_radius=float(radius[lifted & ~hollow_at].min()) if (lifted & ~hollow_at).any() else float(radius.min()),
+        hollow=hollow,
+        wheel=2.0 * hollow if hollow else None,
+        travel=travel,
+        face_needed=face_needed,
+        face_has=face_has,
+        pressure=float(np.abs(shape.pressure[lifted]).max()),
+        force_cranking=cranking,
+        force_goal=goal,
+        stress_cranking=_stress(drive.contact, cranking, float(shape.radius[nose]), drive.radius, width),
+        stress_goal=_stress(drive.contact, goal, float(shape.radius[nose]), drive.radius, width),
+        stress_limit=STRESS_LIMIT[drive.contact],
+        exact=exact,
+        width_known="lobe_width" in cam,
+        refusals=(),
+        doubts=(),
+    )
+    refusals, doubts = _troubles(found, hollow_flat=bool((shape.radius[lifted] <= 0.0).any()), ground_for=ground_for)
+    return LobeFit(**{**found.__dict__, "refusals": tuple(refusals), "doubts": tuple(doubts)})
+
+
+def _troubles(found: LobeFit, *, hollow_flat: bool, ground_for: str) -> tuple[list[str], list[str]]:
+    """Why the pair must be refused, and what would refuse it if the assumed geometry were true."""
+    refusals, computed = [], []
+    contact = found.contact
+    if ground_for and Contact(ground_for) is not contact:
+        refusals.append(
+            f"The lobe is ground for a {_FACES[Contact(ground_for)]} follower and rides under a {_FACES[contact]} one: lift, velocity and "
+            "contact would all differ from the card. Choose a cam ground for this follower, or the follower it was ground for."
+        )
+    if contact is Contact.FLAT and hollow_flat:
+        computed.append(
+            f"Under a flat face this lift curve needs a lobe of negative radius (down to {found.least_radius * 1e3:.1f} mm): the face would "
+            "bridge it and the valve would jump. It is a curve for a roller or a pad, or the base circle is too small."
+        )
+    elif found.least_radius < _LEAST_NOSE:
+        computed.append(f"The lobe comes to a radius of {found.least_radius * 1e3:.1f} mm: an edge that wears and breaks through its film.")
+    if found.face_needed and found.face_has and found.face_needed > found.face_has:
+        computed.append(
+            f"The contact travels off the face: it needs {found.face_needed * 1e3:.1f} mm across, and the follower has "
+            f"{found.face_has * 1e3:.1f} mm. The lobe's flank would dig into the edge."
+        )
+    if contact is Contact.ROLLER and found.pressure > _PUSH_LIMIT:
+        computed.append(f"The roller is pushed at {math.degrees(found.pressure):.0f}° to its path; above 30° a straight follower binds.")
+    return (refusals + computed, []) if found.exact else (refusals, computed)
+
+
+def carried_over(train: TrainSide, ground_for: str) -> str:
+    """Why a cam may not stay under a follower of another kind, or an empty text (common practice, no source)."""
+    contact = train.cam.drive.contact
+    if not ground_for or Contact(ground_for) is contact:
+        return ""
+    return f"ground for a {_FACES[Contact(ground_for)]} follower, fitted under a {_FACES[contact]} one"
+
+
+def told_by_card(train: TrainSide) -> bool:
+    """Whether the curve follows from a card rather than from points."""
+    return isinstance(train.cam.shape, CamCard)
+
+
+def outline_of(train: TrainSide, points: int = 180) -> tuple[LobeShape, np.ndarray]:
+    """The lobe's shape and its whole closed outline (complex, m, own axes): the flanks, then the heel round the base circle.
+
+    Raises ValveTrainError when no lobe gives this lift.
+    """
+    shape = lobe_from_valve(train.cam.drive, train.cam.base, train.curve)
+    start, end = np.angle(shape.outline[-1]), np.angle(shape.outline[0])
+    way = -train.cam.drive.sense
+    sweep = (way * (end - start)) % (2.0 * math.pi)
+    heel = train.cam.base * np.exp(1j * (start + way * np.linspace(0.0, sweep, points)[1:-1]))
+    return shape, np.concatenate([shape.outline, heel])
