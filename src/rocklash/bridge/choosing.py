@@ -31,7 +31,7 @@ def choose_part(member: Membership, build: Build, row_number: str, slot: str, pa
             return ""
         if seen != (str(now.pk) if now else ""):
             return f"Meanwhile this became {now or 'none'}. Choose again if you still want another."
-        if part_number == "" and slot == "inner_spring":
+        if part_number == "" and slot in ("inner_spring", "low_cam"):
             part = None
         else:
             fitting = parts_that_fit(build).filter(kind=PART_OWNERS[slot].value)

@@ -6,6 +6,7 @@ from rocklash.bridge.rows import PART_OWNERS
 from rocklash.bridge.stored import figures_of, stored_from
 from rocklash.records.models import Build, Engine, Membership, Part, Position, Setup, SetupRole, SetupSide
 from rocklash.records.mutations import journal, require_change
+from valvetrain.formats.lobe_document import document
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Side, ValvePosition
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
@@ -44,9 +45,10 @@ class _Shelf:
         """The same part where the shelf has it already: same kind, name and figures."""
         known = Part.objects.filter(workshop=self.member.workshop, engine=None, kind=owner.value, name=name)
         wanted = {key: (figure.value, figure.spread, figure.basis) for key, figure in record.figures.items()}
+        lobe = document(record.lobe).model_dump(mode="json") if record.lobe else None
         for part in known:
             has = {key: (figure.value, figure.spread, figure.basis) for key, figure in figures_of(part.figures, owner).items()}
-            if has == wanted:
+            if has == wanted and part.facts == dict(record.facts) and part.lobe == lobe:
                 return part
         return None
 
@@ -63,17 +65,21 @@ class _Shelf:
                 side="" if owner in _BOTH_SIDES and record.name else side.value,
                 stock=stock,
                 figures=stored_from(record.figures),
+                facts=dict(record.facts),
+                lobe=document(record.lobe).model_dump(mode="json") if record.lobe else None,
             )
         return self.made[key]
 
 
 def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind, *, stock: bool) -> None:
     for field, owner in PART_OWNERS.items():
-        if owner is Owner.SPRING:
+        if owner is Owner.SPRING or field == "low_cam":
             continue
         if owner is Owner.SHIM and owner not in record.parts and kind.adjuster in {Adjuster.SCREW, Adjuster.STEM_GRIND, Adjuster.HYDRAULIC}:
             continue
         setattr(row, field, shelf.part(record.parts.get(owner, PartRecord()), owner, Side(row.side), stock=stock))
+    if record.low_cam:
+        row.low_cam = shelf.part(record.low_cam, Owner.CAM, Side(row.side), stock=stock)
     row.outer_spring = shelf.part(record.springs[0], Owner.SPRING, Side(row.side), stock=stock)
     if len(record.springs) > 1:
         row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)

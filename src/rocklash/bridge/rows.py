@@ -2,12 +2,14 @@
 
 from rocklash.bridge.stored import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
+from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 
 PART_OWNERS = {
     "cam": Owner.CAM,
+    "low_cam": Owner.CAM,
     "valve": Owner.VALVE,
     "retainer": Owner.RETAINER,
     "keepers": Owner.KEEPERS,
@@ -24,7 +26,10 @@ def kind_of(engine: Engine) -> EngineKind:
 
 
 def _part(part: Part | None, owner: Owner) -> PartRecord:
-    return PartRecord(part.name, figures_of(part.figures, owner)) if part else PartRecord()
+    if part is None:
+        return PartRecord()
+    lobe = LobeDocument.model_validate(part.lobe).lobe() if part.lobe else None
+    return PartRecord(part.name, figures_of(part.figures, owner), dict(part.facts), lobe)
 
 
 def side_record(row: SetupSide) -> SideRecord:
@@ -32,12 +37,18 @@ def side_record(row: SetupSide) -> SideRecord:
     parts: dict[Owner, PartRecord] = {
         owner: _part(getattr(row, field), owner)
         for field, owner in PART_OWNERS.items()
-        if owner is not Owner.SPRING and getattr(row, field) is not None
+        if owner is not Owner.SPRING and field != "low_cam" and getattr(row, field) is not None
     }
     springs = [_part(row.outer_spring, Owner.SPRING)]
     if row.inner_spring:
         springs.append(_part(row.inner_spring, Owner.SPRING))
-    return SideRecord(parts, tuple(springs), figures_of(row.figures, Owner.FIT))
+    low = _part(row.low_cam, Owner.CAM) if row.low_cam else None
+    return SideRecord(parts, tuple(springs), figures_of(row.figures, Owner.FIT), low)
+
+
+def part_record(part: Part) -> PartRecord:
+    """The core's record of one part."""
+    return _part(part, Owner(part.kind))
 
 
 def positions_of(engine: Engine) -> tuple[ValvePosition, ...]:

@@ -1,12 +1,12 @@
 """Every model of the site, by topic."""
 
 from rocklash.records.models.account import Invitation, Membership, Role, User, Workshop
-from rocklash.records.models.build import Build, Setup, SetupRole, SetupSide
+from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup, SetupRole, SetupSide
 from rocklash.records.models.clearance import ClearanceSession, Reading, ShimSource
-from rocklash.records.models.engine import CamLog, Engine, Part, Position
+from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
 from rocklash.records.models.journal import Entry
 
 __all__ = [
-    "Build", "CamLog", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Part", "Position", "Reading", "Role",
-    "Setup", "SetupRole", "SetupSide", "ShimSource", "User", "Workshop",
+    "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Part", "Position", "Reading", "Role",
+    "Setup", "SetupRole", "SetupSide", "ShimSource", "User", "WheelRun", "Workshop",
 ]  # fmt: skip

@@ -53,6 +53,7 @@ class SetupSide(models.Model):
     valve = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     retainer = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     keepers = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    low_cam = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+", help_text="of a two-profile train")
     follower = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     shim = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     outer_spring = models.ForeignKey(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
@@ -64,3 +65,36 @@ class SetupSide(models.Model):
 
     def __str__(self) -> str:
         return f"{self.setup}, {self.side}"
+
+
+class CamCandidate(models.Model):
+    """A further cam laid beside stock and proposed on one side of a build."""
+
+    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="candidates")
+    cam = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="+")
+    letter = models.CharField(max_length=1, choices=[("B", "B"), ("C", "C")])
+
+    class Meta:
+        ordering = ["letter"]
+        constraints = [models.UniqueConstraint(fields=["row", "letter"], name="one_candidate_per_letter")]
+
+    def __str__(self) -> str:
+        return f"{self.letter}: {self.cam}"
+
+
+class CamTiming(models.Model):
+    """A cam degreed in: two wheel readings at one lift (crank rad from overlap TDC) and the lobe centre they give."""
+
+    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="timings")
+    by = models.ForeignKey("records.User", null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    first = models.FloatField()
+    second = models.FloatField()
+    centre = models.FloatField()
+    wanted = models.FloatField()
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.row}, degreed in"

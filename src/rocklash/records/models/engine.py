@@ -57,6 +57,8 @@ class Part(models.Model):
     stock = models.BooleanField(default=False, help_text="came with the engine")
     claim = models.CharField(max_length=80, blank=True, help_text="what the packet says")
     figures = models.JSONField(default=dict, blank=True)
+    facts = models.JSONField(default=dict, blank=True, help_text="words of the catalogue: where lifts are told, which face rides")
+    lobe = models.JSONField(null=True, blank=True, help_text="a cam point by point, in the form of a lobe file")
 
     class Meta:
         ordering = ["kind", "-stock", "name"]
@@ -79,9 +81,28 @@ class CamLog(models.Model):
     acceleration = models.FloatField()
     acceleration_spread = models.FloatField()
     coarse = models.BooleanField()
+    mirrored = models.BooleanField(default=False, help_text="one flank was logged")
+    tilt = models.FloatField(default=0.0, help_text="rad, indicator off the valve's axis, taken out")
 
     class Meta:
         ordering = ["-at"]
 
     def __str__(self) -> str:
         return f"{self.part}, {self.readings} readings"
+
+
+class WheelRun(models.Model):
+    """A pass of the simulated degree wheel over a cam: readings arrive at `pace` a second from `begun_at`. Its hidden cam is the seed's."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="wheel_runs")
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    begun_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+    seed = models.PositiveIntegerField()
+    pace = models.FloatField(default=25.0)
+
+    class Meta:
+        ordering = ["-begun_at"]
+
+    def __str__(self) -> str:
+        return f"{self.part}, pass {self.pk}"

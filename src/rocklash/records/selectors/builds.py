@@ -5,9 +5,9 @@ from collections.abc import Iterable
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, CamLog, ClearanceSession, Part, Workshop
+from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, ClearanceSession, Part, WheelRun, Workshop
 
-PART_FIELDS = ("cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
+PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
 
 
 def builds_of(workshop: Workshop) -> QuerySet[Build]:
@@ -67,3 +67,23 @@ def newest_logs(build: Build) -> dict[int, CamLog]:
     """The newest degree-wheel log of each cam that fits a build, by the cam's number."""
     logs = CamLog.objects.select_related("by").filter(part__in=parts_that_fit(build).filter(kind="cam")).order_by("at")
     return {log.part_id: log for log in logs}
+
+
+def cam_or_404(build: Build, number: int) -> Part:
+    """A cam that may go into a build; any other part answers 404."""
+    return get_object_or_404(parts_that_fit(build).filter(kind="cam"), pk=number)
+
+
+def candidates_of(build: Build) -> list[CamCandidate]:
+    """The further cams laid beside stock and proposed."""
+    return list(CamCandidate.objects.select_related("cam", "row").filter(row__setup__build=build))
+
+
+def timings_of(build: Build) -> list[CamTiming]:
+    """How the cams were degreed in, newest first."""
+    return list(CamTiming.objects.select_related("row", "by").filter(row__setup__build=build))
+
+
+def newest_run(part: Part) -> WheelRun | None:
+    """The newest pass of the simulated degree wheel over a cam."""
+    return part.wheel_runs.first()
