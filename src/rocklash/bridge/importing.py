@@ -1,5 +1,7 @@
 """From the core's record of a build to rows: import of a build file, the demo, and engines from a template."""
 
+from dataclasses import replace
+
 from django.db import transaction
 
 from rocklash.bridge.rows import PART_OWNERS
@@ -79,7 +81,9 @@ def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind,
             continue
         setattr(row, field, shelf.part(record.parts.get(owner, PartRecord()), owner, Side(row.side), stock=stock))
     if record.low_cam:
-        row.low_cam = shelf.part(record.low_cam, Owner.CAM, Side(row.side), stock=stock)
+        row.low_cam = shelf.part(
+            replace(record.low_cam, name=record.low_cam.name or f"Low {row.side} cam"), Owner.CAM, Side(row.side), stock=stock
+        )
     row.outer_spring = shelf.part(record.springs[0], Owner.SPRING, Side(row.side), stock=stock)
     if len(record.springs) > 1:
         row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)

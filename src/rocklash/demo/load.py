@@ -8,7 +8,19 @@ from django.utils import timezone
 
 from rocklash.bridge.importing import keep_record
 from rocklash.bridge.stored import stored_figure
-from rocklash.records.models import Build, ClearanceSession, Engine, Membership, Part, Reading, Role, User, Workshop
+from rocklash.records.models import (
+    Build,
+    CamCandidate,
+    ClearanceSession,
+    Engine,
+    Membership,
+    Part,
+    Reading,
+    Role,
+    SetupSide,
+    User,
+    Workshop,
+)
 from valvetrain.formats import build_file
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.figure import Basis
@@ -58,6 +70,8 @@ def load() -> None:
         keep_record(members["owner"], record, description=description)
     _load_shelf(shop)
     _load_dunlin_sheet(members["builder"])
+    row = SetupSide.objects.get(setup__build__workshop=shop, setup__build__name="Dunlin 598", setup__role="proposed", side="intake")
+    CamCandidate.objects.create(row=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
 
 
 def _load_shelf(shop: Workshop) -> None:

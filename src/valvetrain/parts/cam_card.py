@@ -142,7 +142,7 @@ def _solve_many(card: CamCard) -> tuple[CamCard, float, float]:
 
     def misses(x: Array) -> Array:
         lift = _lift_at(*unpack(x), grid)
-        return np.interp(-heights, -lift, grid) - wanted
+        return np.asarray(np.interp(-heights, -lift, grid) - wanted)
 
     start = [1.15 * float(wanted.max()), _USUAL_FULLNESS, max(card.ramp_height, 1e-9)]
     low = [0.9 * float(wanted.min()), _FULLNESS_RANGE[0], 0.0]

@@ -169,6 +169,13 @@ def complete(record: BuildRecord) -> CompletedBuild:
     return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"])
 
 
+def with_cam(record: BuildRecord, side: Side, part: PartRecord) -> CompletedBuild:
+    """The build as it would be with another cam proposed on one side. Raises ValveTrainError as `complete` does."""
+    own = record.proposed[side]
+    tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
+    return complete(replace(record, proposed={**record.proposed, side: tried}))
+
+
 def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:
     typed = {key: "typed over on the Goal station" for key in record.goal if key.endswith("_limit") or key == "reserve"}
     return Goal(

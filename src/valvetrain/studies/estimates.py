@@ -47,7 +47,9 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("shim_thickest", estimate(3.50 * _MM))
     guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
-    guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
+    # a finger's blade stands at the cam, so the ratio of the blade is that of the lift
+    lever = guess["rocker_ratio"].value if kind.follower is Follower.FINGER else 1.3
+    guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else lever, 0.1))
     return guess
 
 

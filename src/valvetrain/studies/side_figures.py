@@ -94,7 +94,8 @@ def _float_figures(side: TrainSide) -> dict[str, Figure]:
 def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[LiftCurve, NDArray[np.bool_], Array]:
     """The lift curve, where the lobe slows the valve, and spring force over deceleration there (N rad^2/m), nominal."""
     curve = side.curve
-    slowing = curve.acceleration < 0.0
+    # below the clearance the valve sits on its seat: what the lobe does there cannot throw it off
+    slowing = (curve.acceleration < 0.0) & (curve.lift > side.clearance.value)
     raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
     rate = sum(packed.spring.rate.value for packed in side.springs)
     force = nominal_seat_load(side, position) + rate * raised

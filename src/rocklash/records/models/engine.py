@@ -75,6 +75,7 @@ class CamLog(models.Model):
     at = models.DateTimeField(auto_now_add=True)
     text = models.TextField()
     crank = models.BooleanField(default=True, help_text="angles are the crankshaft's")
+    system = models.CharField(max_length=8, default="metric", help_text="unit system of bare numbers")
     readings = models.PositiveIntegerField()
     dropped = models.PositiveIntegerField()
     noise = models.FloatField()

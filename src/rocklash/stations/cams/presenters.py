@@ -1,73 +1,92 @@
-"""The Cams station as view-models."""
+"""The Cams station as view-models: one side's cams laid side by side."""
 
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
-from rocklash.bridge.cams import CrankCurves, cam_answer, crank_curves
-from rocklash.bridge.fields import FieldView, field_views
-from rocklash.bridge.figures import Trouble
+from rocklash.bridge.cams import CamAnswer, Contender, fitted_log
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import side_rows
-from rocklash.bridge.sides import completed_side
-from rocklash.records.models import Build, CamLog, Part, SetupRole
-from rocklash.ui.drawings import curves, timing_dial
-from rocklash.ui.drawings.curves import Curve, PlotData, Plots
+from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
+from rocklash.stations.cams.plotting import linked_plots, readouts, section_of
+from rocklash.ui.drawings import timing_dial
+from rocklash.ui.drawings.curves import Plots
+from rocklash.ui.drawings.lobe_section import Section
 from rocklash.ui.drawings.timing_dial import Dial, Open
-from valvetrain.parts.catalogue import Owner
+from valvetrain.errors import QuantityError, ValveTrainError
+from valvetrain.parts.cam_card import CamCard
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies.cam_events import CamPair, Difference, Quantity, SideEvents
+from valvetrain.parts.lobe import Origin
+from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.studies.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
 from valvetrain.studies.wording import quantity
 
-_FIELDS = ["lift", "height_1", "duration_1", "height_2", "duration_2", "lobe_centre", "ramp_velocity"]
-_TRUST = {1: (2, "fair: one height, shape assumed"), 2: (3, "good: two heights"), 0: (1, "poor: estimated")}
-_X_TICKS = [(-270.0, ""), (-180.0, "BDC"), (-90.0, "\N{MINUS SIGN}90"), (0.0, "TDC"), (90.0, "90"), (180.0, "BDC"), (270.0, "")]
+_TIMING = {Quantity.DURATION, Quantity.OPENS, Quantity.SHUTS, Quantity.AREA, Quantity.OVERLAP, Quantity.OVERLAP_AREA, Quantity.TRAPPED}
+_SHAPE = {Quantity.ACCELERATION, Quantity.INERTIA, Quantity.SEATING}
+_ROLES = {"S": "stock", "A": "proposed", "B": "b", "C": "c"}
+# A cam's letter on the page: stock in one tone, candidates in others, told apart by letter and line as well
+CARD_TRUST = {0: (1, "poor: durations estimated"), 1: (2, "fair: one height, shape assumed"), 2: (3, "good: two heights")}
 
 
 @dataclass(frozen=True)
 class CamRow:
-    """A cam in the list of how each is known."""
+    """A cam in the list of how each is known. `seen` is its number, `pick` whether it may be exchanged here."""
 
-    side: str
-    row: int
+    letter: str
+    role: str
     seen: str
     name: str
-    stock: str
-    changed: bool
+    way: str
     trust: int
     words: str
-    log: str
+    spread: str
+    trouble: str
+    refusals: tuple[str, ...]
     options: list[tuple[str, str, bool]]
-    fields: list[FieldView]
-    open: bool
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One figure of the difference list; `unproven` shows the mark of what cannot be known yet."""
+
+    text: str
+    spread: str
+    unproven: bool
 
 
 @dataclass(frozen=True)
 class DifferenceRow:
-    """A line of the difference list."""
+    """A line of the difference list: the figure of every cam, and what the proposed one changes."""
 
     name: str
     about: str
-    stock: str
-    proposed: str
-    spread: str
+    cells: list[Cell]
     change: str
-    unit: str
 
 
 @dataclass(frozen=True)
 class CamsPage:
     """Everything the station prints."""
 
+    side: str
+    other: str
     sentence: str
+    further: list[str]
     dial: Dial
     plots: Plots
+    section: Section | None
+    section_words: list[tuple[str, str]]
     cams: list[CamRow]
+    letters: list[tuple[str, str]]
     rows: list[DifferenceRow]
-    goal: str
+    heights: list[DifferenceRow]
     height: str
+    height_unit: str
+    height_trouble: str
+    goal: str
+    row: int
+    free_letter: str
+    low: str
+    data: dict[str, object]
 
 
 def _event(angle: float, before: str, after: str) -> str:
@@ -76,124 +95,246 @@ def _event(angle: float, before: str, after: str) -> str:
     return f"{abs(degrees)}° {before if degrees >= 0 else after}"
 
 
-def _open(events: SideEvents, role: str) -> Open:
+def _open(events: SideEvents, role: str, phaser: tuple[float, float]) -> Open:
     opens, shuts = math.degrees(events.opens), math.degrees(events.shuts)
+    advance, retard = (math.degrees(angle) for angle in phaser)
     if events.side is Side.INTAKE:
         texts = (f"intake opens|{_event(events.opens, 'before', 'after')}", f"intake shuts|{_event(events.shuts, 'after', 'before')}")
-        return Open(role, "intake", -opens, 180.0 + shuts, *texts)
+        return Open(role, "intake", -opens, 180.0 + shuts, *texts, advance, retard)
     texts = (f"exhaust opens|{_event(events.opens, 'before', 'after')}", f"exhaust shuts|{_event(events.shuts, 'after', 'before')}")
-    return Open(role, "exhaust", -180.0 - opens, shuts, *texts)
+    return Open(role, "exhaust", -180.0 - opens, shuts, *texts, advance, retard)
 
 
-def _dial(stock: CamPair, proposed: CamPair) -> Dial:
-    valves = [_open(events, role) for role, pair in (("stock", stock), ("proposed", proposed)) for events in (pair.intake, pair.exhaust)]
-    return timing_dial.draw(valves, math.degrees(proposed.overlap), math.degrees(stock.overlap))
+def _dial(found: CamAnswer) -> Dial:
+    valves, pairs = [], {each.letter: each.pair for each in found.contenders if each.pair}
+    for letter, pair in pairs.items():
+        for events in (pair.intake, pair.exhaust):
+            if letter in "SA" or events.side is found.side:
+                phaser = found.phaser if letter == "A" and events.side is found.side else (0.0, 0.0)
+                valves.append(_open(events, _ROLES[letter], phaser))
+    return timing_dial.draw(valves, math.degrees(pairs["A"].overlap), math.degrees(pairs["S"].overlap))
 
 
-def _plots(found: list[CrankCurves], system: System) -> Plots:
-    metric = system is System.METRIC
-    length, speed, bend = (1e3, 1.0, 1e-3) if metric else (1 / 0.0254, 1 / 0.3048, 1 / 9.80665)
-    units = ("mm", "m/s", "km/s²") if metric else ("in", "ft/s", "g")
-
-    def plot(title: str, unit: str, field: str, factor: float) -> PlotData:
-        lines = []
-        for each in found:
-            values = getattr(each, field) * factor
-            moving = each.lift > 0.0
-            label = f"{each.side.value} {np.max(values):.2f}" if field == "lift" and each.role == "proposed" else ""
-            css = f"p-{each.role}"
-            lines.append(Curve(tuple(np.round(each.crank[moving], 1)), tuple(np.round(values[moving], 4)), css, label))
-        return PlotData(title, unit, tuple(lines))
-
-    data = [
-        plot("Lift at the valve", units[0], "lift", length),
-        plot("Velocity at the goal", units[1], "velocity", speed),
-        plot("Acceleration at the goal", units[2], "acceleration", bend),
-    ]
-    return curves.draw(data, -290.0, 290.0, _X_TICKS)
-
-
-def _difference(row: Difference, goal_speed: float, system: System) -> DifferenceRow:
-    about = f"{row.side.value}" if row.side else "both"
+def _texts(row: Difference, goal_speed: float, system: System) -> tuple[str, str, str, str]:
+    """Value, spread, change and unit of one figure as read."""
     factor, decimals, unit = 1.0, 1, ""
     if row.what in (Quantity.AREA, Quantity.OVERLAP_AREA):
         factor, decimals, unit = 1e3 * 180 / math.pi, 0, "mm·deg"
     elif row.what is Quantity.ACCELERATION:
         factor, decimals, unit = (math.pi * goal_speed) ** 2 / 1e3, 1, "km/s²"
     if row.kind is Kind.NUMBER:
-        texts = [f"{value * factor:.{decimals}f}" for value in (row.stock, row.proposed, row.change, row.spread)]
+        texts = [f"{value * factor:.{decimals}f}" for value in (row.proposed, row.spread, row.change)]
     else:
         places = {Kind.ANGLE: 0, Kind.VELOCITY: 2}.get(row.kind)
-        texts = [show(value, row.kind, system, places, difference=True) for value in (row.stock, row.proposed, row.change)]
-        texts.append(show(row.spread, row.kind, system, 1 if row.kind is Kind.ANGLE else places, difference=True))
+        texts = [show(row.proposed, row.kind, system, places, difference=True)]
+        texts += [show(row.spread, row.kind, system, 1 if row.kind is Kind.ANGLE else places, difference=True)]
+        texts += [show(row.change, row.kind, system, places, difference=True)]
         unit = unit_symbol(row.kind, system)
     change = texts[2].replace("-", "\N{MINUS SIGN}")
     nothing = not change.strip("+\N{MINUS SIGN}0.")
-    spread = f"±{texts[3]}" if row.spread else ""
     signed = "0" if nothing else change if change.startswith("\N{MINUS SIGN}") else f"+{change}"
-    return DifferenceRow(row.what.value[0].upper() + row.what.value[1:], about, texts[0], texts[1], spread, signed, unit)
+    return texts[0], f"±{texts[1]}" if row.spread else "", signed, unit
 
 
-def _log_words(log: CamLog, system: System) -> str:
-    """What the log itself says, beside the figures taken from it."""
-    noise = quantity(log.noise, Kind.LENGTH, system, 4 if system is System.METRIC else 5)
-    who = f" by {log.by}" if log.by else ""
-    return f"Log of {log.at:%d %b %Y}{who}: noise {noise}, largest acceleration {log.acceleration * 1e3:.1f} ±{log.acceleration_spread * 1e3:.1f} mm/rad²."
+def _cell(each: Contender, row: Difference, goal: float, system: System) -> Cell:
+    text, spread, _, _ = _texts(row, goal, system)
+    unknown = not each.timing_known and row.what in _TIMING | _SHAPE
+    return Cell(text, spread if each.letter != "S" else "", unknown)
 
 
-def _cam_rows(
-    answer: Answer, build: Build, parts: list[Part], logs: dict[int, CamLog], system: System, trouble: Trouble | None
-) -> list[CamRow]:
-    found, rows = [], side_rows(build)
-    for side in Side:
-        row, stock = rows[SetupRole.PROPOSED, side.value], rows[SetupRole.STOCK, side.value]
-        cam = row.cam
-        if cam is None:
-            continue
-        known = sum(f"duration_{n}" in cam.figures and f"height_{n}" in cam.figures for n in (1, 2)) if "lift" in cam.figures else 0
-        fields = field_views(
-            f"part-{cam.pk}", Owner.CAM, _FIELDS, cam.figures, completed_side(answer, "proposed", side).parts[Owner.CAM], system, trouble
-        )
-        options = [(str(part.pk), part.name, part.pk == cam.pk) for part in parts if part.kind == "cam" and part.side in ("", side.value)]
-        trust, words = _TRUST[known]
-        log = logs.get(cam.pk)
-        told = _log_words(log, system) if log else ""
-        if log:
-            trust, words = (2, "fair: the log is coarse") if log.coarse else (3, f"good: {log.readings} readings, {log.dropped} left out")
-        wrong = any(field.error for field in fields)
-        name = stock.cam.name if stock.cam else "none"
-        found.append(
+def _rows(found: CamAnswer, goal: float, system: System) -> list[DifferenceRow]:
+    shown, rows = [each for each in found.contenders if each.rows], []
+    for place, first in enumerate(shown[0].rows):
+        _, _, change, unit = _texts(shown[1].rows[place], goal, system)
+        name = first.what.value[0].upper() + first.what.value[1:]
+        about = f"{unit}" if first.side else f"{unit} both".strip()
+        rows.append(DifferenceRow(name, about, [_cell(each, each.rows[place], goal, system) for each in shown], change))
+    return rows + _lobe_rows(shown, system)
+
+
+def _lobe_rows(shown: list[Contender], system: System) -> list[DifferenceRow]:
+    """What the follower feels: stress, grinding wheel, float with the springs as fitted."""
+    rows = []
+
+    def add(name: str, about: str, values: list[float | None], kind: Kind, decimals: int | None = None) -> None:
+        cells = []
+        for each, value in zip(shown, values, strict=True):
+            doubtful = not each.timing_known or each.lobe is None or not each.lobe.exact
+            cells.append(Cell("none" if value is None else show(value, kind, system, decimals), "", doubtful))
+        first, second = values[0], values[1]
+        change = "" if first is None or second is None else show(second - first, kind, system, decimals, difference=True)
+        signed = change if not change or change[0] in "-\N{MINUS SIGN}+" or not change.strip("0.,") else f"+{change}"
+        rows.append(DifferenceRow(name, about, cells, signed.replace("-", "\N{MINUS SIGN}")))
+
+    lobes = [each.lobe for each in shown]
+    stress, length, speed = unit_symbol(Kind.STRESS, system), unit_symbol(Kind.LENGTH, system), unit_symbol(Kind.SPEED, system)
+    add("Nose radius", length, [lobe.nose_radius if lobe else None for lobe in lobes], Kind.LENGTH)
+    add("Contact stress", f"{stress} at the nose, cranking", [lobe.stress_cranking if lobe else None for lobe in lobes], Kind.STRESS)
+    if any(lobe and lobe.wheel for lobe in lobes):
+        add("Grinding wheel", f"{length}, largest that fits", [lobe.wheel if lobe else None for lobe in lobes], Kind.LENGTH, 0)
+    add("Float, springs as fitted", speed, [each.float_speed for each in shown], Kind.SPEED)
+    return rows
+
+
+def _heights(found: CamAnswer, height: float, system: System) -> list[DifferenceRow]:
+    """Duration at a height of the reader's choice, with the clearance taken off and without."""
+    rows, shown = [], [each for each in found.contenders if each.train]
+    for about, taken in (("clearance taken off", True), ("before clearance", False)):
+        cells, values = [], []
+        for each in shown:
+            assert each.train
+            try:
+                opens, shuts = events_at(each.train, height, clearance=each.train.clearance.value if taken else 0.0)
+                values.append(shuts - opens)
+                cells.append(Cell(f"{math.degrees(shuts - opens):.1f}", "", not each.timing_known))
+            except ValveTrainError:
+                values.append(math.nan)
+                cells.append(Cell("none", "", unproven=False))
+        change = math.degrees(values[1] - values[0])
+        told = "" if math.isnan(change) else f"{change:+.1f}".replace("-", "\N{MINUS SIGN}")
+        rows.append(DifferenceRow(f"Duration at {quantity(height, Kind.LENGTH, system)}", f"° {about}", cells, told))
+    return rows
+
+
+def trust_of(each: Contender, log: CamLog | None) -> tuple[str, int, str]:
+    """How a cam is known: instrument, blocks of trust, and a word."""
+    if each.train is None or each.done is None:
+        return "card", 1, "poor: figures disagree"
+    shape = each.train.cam.shape
+    if not isinstance(shape, CamCard):
+        if shape.origin is Origin.LOG:
+            if log and log.coarse:
+                return "wheel", 2, "fair: too coarse for acceleration"
+            told = f", {log.dropped} left out" if log else ""
+            return "wheel", 3, f"good: {log.readings if log else len(shape.lifts)} readings{told}"
+        return "file", 3, "good: lift table"
+    figures = each.part.figures
+    if "lift" not in figures and "lobe_height" in figures:
+        return "caliper", 1, "poor: heights only, durations estimated"
+    count = min(sum(f"duration_{n}" in figures and f"height_{n}" in figures for n in range(1, 5)), 2)
+    count = max(count, 1 if {"opens_1", "shuts_1"} <= figures.keys() else 0)
+    return "card", *CARD_TRUST[count if "lift" in figures else 0]
+
+
+def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], system: System) -> list[CamRow]:
+    rows = []
+    for each in found.contenders:
+        way, trust, words = trust_of(each, logs.get(each.part.pk))
+        options = [
+            (str(part.pk), part.name, part.pk == each.part.pk) for part in parts if part.kind == "cam" and part.side in ("", found.side)
+        ]
+        spread = ""
+        if each.pair:
+            events = each.pair.intake if found.side is Side.INTAKE else each.pair.exhaust
+            spread = f"lift ±{show(events.lift_spread, Kind.LENGTH, system, difference=True)}, acceleration ±{events.acceleration_spread / events.acceleration:.0%}"
+        refusals = (each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
+        rows.append(
             CamRow(
-                side.value,
-                row.pk,
-                str(cam.pk),
-                cam.name,
-                name,
-                cam != stock.cam,
+                each.letter,
+                _ROLES[each.letter],
+                str(each.part.pk),
+                each.part.name,
+                way,
                 trust,
-                f"degree wheel, {words}" if log else f"card, {words}",
-                told,
+                words,
+                spread,
+                each.trouble,
+                refusals,
                 options,
-                fields,
-                wrong,
             )
         )
-    return found
+    return rows
+
+
+def _section_words(each: Contender, system: System) -> list[tuple[str, str]]:
+    lobe = each.lobe
+    if lobe is None:
+        return []
+    said = [("nose radius", quantity(lobe.nose_radius, Kind.LENGTH, system))]
+    said.append(
+        (
+            "flank radius",
+            quantity(lobe.flank_radius, Kind.LENGTH, system)
+            if 0 < lobe.flank_radius < 0.25
+            else "hollow"
+            if lobe.flank_radius < 0
+            else "flat",
+        )
+    )
+    if lobe.wheel:
+        said.append(("wheel up to", f"⌀ {quantity(lobe.wheel, Kind.LENGTH, system)}"))
+    said.append(("contact travels", quantity(max(lobe.travel), Kind.LENGTH, system)))
+    if lobe.face_needed:
+        has = f" of {quantity(lobe.face_has, Kind.LENGTH, system)}" if lobe.face_has else ""
+        said.append(("face needed", f"{quantity(lobe.face_needed, Kind.LENGTH, system)}{has}"))
+    else:
+        said.append(("push angle", f"{math.degrees(lobe.pressure):.0f}°"))
+    for name, stress in (("cranking", lobe.stress_cranking), ("at the goal", lobe.stress_goal)):
+        said.append((f"stress {name}", quantity(stress, Kind.STRESS, system) if stress else "unloaded"))
+    said.append(("usual limit", quantity(lobe.stress_limit, Kind.STRESS, system)))
+    return said
+
+
+def _asked_height(text: str, system: System) -> tuple[float, str]:
+    """The height typed, or 1 mm; and why it was not taken."""
+    if not text.strip():
+        return HEIGHT, ""
+    try:
+        return parse(text, Kind.LENGTH, system).value, ""
+    except QuantityError as error:
+        return HEIGHT, str(error)
+
+
+def _further(found: CamAnswer, system: System) -> list[str]:
+    said = [f"{letter}: {sentence}" for letter, sentence in found.caliper]
+    if found.overlaps:
+        low, high = (math.degrees(angle) for angle in found.overlaps)
+        said.append(
+            f"Over the phasers' range the overlap runs from {low:.0f}° to {high:.0f}°; check the room between the valves at both ends."
+        )
+    if found.low:
+        check = found.low.check
+        said.append(
+            f"Low lobe: lift {quantity(found.low.profile.train.curve.full, Kind.LENGTH, system)}, floats at "
+            f"{quantity(check.figure, Kind.SPEED, system)} ±{show(check.spread, Kind.SPEED, system, difference=True)} against "
+            f"{quantity(check.limit, Kind.SPEED, system)} at the change-over: {check.verdict.value}."
+        )
+    return said
 
 
 def cams_page(
-    answer: Answer, build: Build, parts: list[Part], logs: dict[int, CamLog], system: System, trouble: Trouble | None
-) -> CamsPage | None:
+    answer: Answer, build: Build, found: CamAnswer | None, parts: list[Part], logs: dict[int, CamLog],
+    candidates: list[CamCandidate], system: System, asked: str,
+) -> CamsPage | None:  # fmt: skip
     """View-model of the station; None when the figures contradict one another."""
-    if answer.review is None:
+    if answer.review is None or found is None:
         return None
-    found, goal = cam_answer(answer), answer.review.completed.goal.goal_rpm
+    goal, first = answer.review.completed.goal.goal_rpm, found.contenders[1]
+    height, height_trouble = _asked_height(asked, system)
+    log = logs.get(first.part.pk) if first.train and not isinstance(first.train.cam.shape, CamCard) else None
+    fitted = fitted_log(log) if log else None
+    section = section_of(first)
+    taken = {each.letter for each in candidates if each.row.side == found.side.value}
+    plots = linked_plots(found, goal, system, fitted)
     return CamsPage(
+        side=found.side.value,
+        other="exhaust" if found.side is Side.INTAKE else "intake",
         sentence=found.sentence,
-        dial=_dial(found.stock, found.proposed),
-        plots=_plots(crank_curves(answer), system),
-        cams=_cam_rows(answer, build, parts, logs, system, trouble),
-        rows=[_difference(row, goal, system) for row in found.rows],
+        further=_further(found, system),
+        dial=_dial(found),
+        plots=plots,
+        section=section,
+        section_words=_section_words(first, system),
+        cams=_cam_rows(found, parts, logs, system),
+        letters=[(each.letter, _ROLES[each.letter]) for each in found.contenders if each.rows],
+        rows=_rows(found, goal, system),
+        heights=_heights(found, height, system),
+        height=asked or show(height, Kind.LENGTH, system),
+        height_unit=unit_symbol(Kind.LENGTH, system),
+        height_trouble=height_trouble,
         goal=quantity(goal, Kind.SPEED, system),
-        height=quantity(1e-3, Kind.LENGTH, system),
+        row=side_rows(build)[SetupRole.PROPOSED, found.side.value].pk,
+        free_letter=next((letter for letter in "BC" if letter not in taken), ""),
+        low=found.low.profile.train.side.value if found.low else "",
+        data=readouts(found, goal, system, plots, section),
     )

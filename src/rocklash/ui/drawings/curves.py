@@ -10,12 +10,17 @@ _LEFT, _RIGHT, _GAP = 44.0, 8.0, 26.0
 
 @dataclass(frozen=True)
 class Curve:
-    """A named line: equal-length x and y in the units shown; `css` tells stock from proposed; `label` stands at its peak."""
+    """A named line: equal-length x and y in the units shown; `css` tells stock from proposed; `label` stands at its peak.
+
+    `band` is the half width of the curve's spread, a value a point; `name` ties the curve to the crosshair's readout.
+    """
 
     x: tuple[float, ...]
     y: tuple[float, ...]
     css: str
     label: str = ""
+    band: tuple[float, ...] = ()
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -25,11 +30,16 @@ class PlotData:
     title: str
     unit: str
     curves: tuple[Curve, ...]
+    dots: tuple[tuple[float, float, bool], ...] = ()
+    height: float = 0.0
 
 
 @dataclass(frozen=True)
 class Plot:
-    """A plot as drawn: `lines` are (points, css), `ticks` (pixel, text), `labels` (x, y, text, css)."""
+    """A plot as drawn: `lines` are (points, css), `ticks` (pixel, text), `labels` (x, y, text, css).
+
+    `bands` are closed outlines, `dots` (x, y, dropped) single readings; `names` the curves the crosshair reads, with css.
+    """
 
     title: str
     unit: str
@@ -39,11 +49,15 @@ class Plot:
     lines: tuple[tuple[str, str], ...]
     ticks: tuple[tuple[float, str], ...]
     labels: tuple[tuple[float, float, str, str], ...]
+    bands: tuple[str, ...] = ()
+    dots: tuple[tuple[float, float, bool], ...] = ()
+    names: tuple[tuple[str, str], ...] = ()
+    scale: tuple[float, float] = (0.0, 1.0)
 
 
 @dataclass(frozen=True)
 class Plots:
-    """Plots over one axis in a view box of `width` x `height`."""
+    """Plots over one axis in a view box of `width` x `height`. Each plot's `scale` gives pixel = first + second * value."""
 
     width: float
     height: float
@@ -67,19 +81,37 @@ def draw(
     across = Axis(low, high, _LEFT, width - _RIGHT)
     plots, top = [], 24.0
     for plot in data:
-        values = [value for curve in plot.curves for value in curve.y] + [0.0]
+        each = plot.height or each
+        values = [value for curve in plot.curves for value in curve.y] + [0.0] + [y for _, y, _ in plot.dots]
+        values += [
+            value + sign * wide
+            for curve in plot.curves
+            if curve.band
+            for value, wide in zip(curve.y, curve.band, strict=True)
+            for sign in (1, -1)
+        ]
         bottom_value, top_value = min(values), max(values)
         pad = (top_value - bottom_value) * 0.08 or 1.0
         up = Axis(bottom_value - (pad if bottom_value < 0 else 0), top_value + pad, top + each, top)
         step = round_step(up.high - up.low, 5)
         first = math.ceil(up.low / step)
         ticks = tuple((up.at(n * step), _number(n * step, step)) for n in range(first, math.floor(up.high / step) + 1))
-        lines, labels = [], []
+        lines, labels, bands = [], [], []
         for curve in plot.curves:
             lines.append((" ".join(f"{across.at(x)},{up.at(y)}" for x, y in zip(curve.x, curve.y, strict=True)), curve.css))
+            if curve.band:
+                upper = [f"{across.at(x)},{up.at(y + w)}" for x, y, w in zip(curve.x, curve.y, curve.band, strict=True)]
+                lower = [f"{across.at(x)},{up.at(y - w)}" for x, y, w in zip(curve.x, curve.y, curve.band, strict=True)]
+                bands.append(" ".join(upper + lower[::-1]))
             if curve.label:
                 peak = max(range(len(curve.y)), key=curve.y.__getitem__)
                 labels.append((across.at(curve.x[peak]), up.at(curve.y[peak]) - 5, curve.label, curve.css))
-        plots.append(Plot(plot.title, plot.unit, top, top + each, up.at(0.0), tuple(lines), ticks, tuple(labels)))
+        dots = tuple((across.at(x), up.at(y), dropped) for x, y, dropped in plot.dots)
+        slope = (up.end - up.start) / (up.high - up.low)
+        scale = (round(up.start - up.low * slope, 4), round(slope, 6))
+        names = tuple((curve.name, curve.css) for curve in plot.curves if curve.name)
+        plots.append(
+            Plot(plot.title, plot.unit, top, top + each, up.at(0.0), tuple(lines), ticks, tuple(labels), tuple(bands), dots, names, scale)
+        )
         top += each + _GAP
     return Plots(width, top + 6, _LEFT, width - _RIGHT, tuple(plots), tuple((across.at(x), text) for x, text in x_ticks))

@@ -4,12 +4,18 @@ import math
 from dataclasses import dataclass
 
 _CENTRE, _RIM = 170.0, 132.0
-_RADII = {("proposed", "intake"): 120.0, ("proposed", "exhaust"): 107.0, ("stock", "intake"): 94.0, ("stock", "exhaust"): 85.0}
+_RADII = {
+    ("proposed", "intake"): 120.0, ("proposed", "exhaust"): 111.0, ("b", "intake"): 102.0, ("b", "exhaust"): 102.0,
+    ("c", "intake"): 94.0, ("c", "exhaust"): 94.0, ("stock", "intake"): 84.0, ("stock", "exhaust"): 75.0,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Open:
-    """When one valve is open, crank degrees from overlap TDC; `role` stock or proposed."""
+    """When one valve is open, crank degrees from overlap TDC; `role` stock, proposed, b or c.
+
+    `advance` and `retard` are how far a phaser moves both ends, degrees.
+    """
 
     role: str
     side: str
@@ -17,6 +23,8 @@ class Open:
     end: float
     opens: str
     shuts: str
+    advance: float = 0.0
+    retard: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -69,7 +77,9 @@ def _arc(start: float, end: float, radius: float) -> str:
 def _label(angle: float, text: str, css: str) -> EventLabel:
     x, y = point(angle, _RIM + 15)
     inner, outer = point(angle, 112.0), point(angle, _RIM + 5)
-    anchor = "mid" if abs(x - _CENTRE) < 14 else ("end" if x < _CENTRE else "")
+    # at the top two labels meet: what opens stands to the left of its tick, what shuts to the right
+    near = "end" if "opens" in text else ""
+    anchor = near if abs(x - _CENTRE) < 30 and y < _CENTRE else ("end" if x < _CENTRE else "")
     # what opens or shuts on one line, by how much on the next
     first, _, second = text.partition("|")
     return EventLabel(x, round(y + (4 if y > _CENTRE else -8), 1), f"{anchor} {css}", first, second, (*inner, *outer))
@@ -78,6 +88,11 @@ def _label(angle: float, text: str, css: str) -> EventLabel:
 def draw(valves: list[Open], overlap: float, stock_overlap: float) -> Dial:
     """Lay out arcs, overlap wedge and event labels; overlaps in crank degrees, negative when there is none."""
     arcs = tuple(Arc(_arc(valve.start, valve.end, _RADII[valve.role, valve.side]), f"d-{valve.role} d-{valve.side}") for valve in valves)
+    for valve in valves:
+        if valve.advance or valve.retard:
+            radius = _RADII[valve.role, valve.side] + 6.5
+            ends = ((valve.start - valve.advance, valve.start + valve.retard), (valve.end - valve.advance, valve.end + valve.retard))
+            arcs += tuple(Arc(_arc(start, end, radius), "d-phaser") for start, end in ends)
     proposed = {valve.side: valve for valve in valves if valve.role == "proposed"}
     wedge = ""
     if overlap > 0.0:

@@ -1,0 +1,140 @@
+"""A lobe on its follower in section, to scale, with what a page needs to turn it. Drawn in a view box of 300 x 230."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+WIDTH, HEIGHT = 300.0, 230.0
+_ROOM = 2.55  # base radii across which the drawing must hold
+
+
+@dataclass(frozen=True)
+class SectionData:
+    """Points in mm, the cam's centre at zero, y towards the follower.
+
+    `outline` closed lobe in its own axes; `touch` and `centre` over the cam angle as they stand in the engine; `path` how far the
+    follower has moved, mm straight or degrees of swing. `face` flat, domed, roller or pad; `radius` of that face; `across` of a bucket.
+    `pivot` and `valve` are x of pivot and valve arm, None for a straight follower; `valve_side` +1 when the valve is beyond the pad.
+    """
+
+    outline: tuple[tuple[float, float], ...]
+    angle: tuple[float, ...]
+    touch: tuple[tuple[float, float], ...]
+    centre: tuple[tuple[float, float], ...]
+    path: tuple[float, ...]
+    face: str
+    radius: float
+    across: float
+    base: float
+    sense: int
+    pivot: float | None = None
+    valve_arm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Section:
+    """Everything the template draws; `turn` is what the page's script moves things by, one entry a sample."""
+
+    lobe: str
+    base: str
+    centre: tuple[float, float]
+    follower: str
+    round_face: tuple[float, float, float] | None
+    cap: str
+    pivot: tuple[float, float] | None
+    stem: tuple[float, float] | None
+    touch: tuple[float, float]
+    turn: dict[str, object]
+
+
+def _path(points: list[tuple[float, float]], *, close: bool) -> str:
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points) + ("z" if close else "")
+
+
+def _under(data: SectionData, x: float, y: float) -> tuple[float, float]:
+    """Where the finger's body passes under its face: a third of the way from the touching side to the face's centre, at most 5 mm."""
+    reach = math.hypot(x, y) or 1.0
+    inset = data.radius - min(data.radius / 3.0, 5.0) if data.face == "pad" else 0.0
+    return x * (1.0 - inset / reach), y * (1.0 - inset / reach)
+
+
+def _tip(data: SectionData, x: float, y: float) -> tuple[float, float]:
+    """Where a finger meets the valve, its length to scale, in line from the pivot under the face; the face itself without a pivot."""
+    if data.pivot is None:
+        return x, y
+    middle = _under(data, x, y)
+    dx, dy = middle[0] - data.pivot, middle[1]
+    length = math.hypot(dx, dy)
+    return data.pivot + dx / length * data.valve_arm, dy / length * data.valve_arm
+
+
+def _cap(data: SectionData, x: float, y: float, at: Callable[[float, float], tuple[float, float]]) -> list[tuple[float, float]]:
+    """The part of a pad that can touch: 50 degrees of its circle to either side, towards the cam."""
+    reach = math.hypot(x, y) or 1.0
+    up = math.atan2(-y / reach, -x / reach)
+    return [
+        at(x + data.radius * math.cos(up + turn), y + data.radius * math.sin(up + turn))
+        for turn in (math.radians(5 * n) for n in range(-10, 11))
+    ]
+
+
+def draw(data: SectionData) -> Section:
+    """Lay out lobe and follower at the nose."""
+    reach = max(math.hypot(x, y) for x, y in data.outline)
+    rest = min(range(len(data.angle)), key=lambda n: abs(data.angle[n]))
+    face_x, face_y = data.centre[rest]
+    tip = _tip(data, face_x, face_y)
+    # a pad is drawn as the cap of its circle that can touch, a roller whole
+    deep = {"roller": data.radius + 9.0, "pad": -0.5 * data.radius}.get(data.face, 11.0)
+    low = max(max(y for _, y in data.centre) + deep, tip[1] + 3.0)
+    left, right = -reach - 2.0, reach + 2.0
+    if data.pivot is not None:
+        right, left = max(right, data.pivot + 6.0), min(left, tip[0] - 4.0)
+    scale = min((WIDTH - 16.0) / (right - left), (HEIGHT - 16.0) / (reach + low + 2.0))
+    ox = 8.0 - left * scale + (WIDTH - 16.0 - (right - left) * scale) / 2.0
+    oy = 8.0 + reach * scale
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return round(ox + x * scale, 1), round(oy + y * scale, 1)
+
+    follower, round_face, pivot, stem, cap = "", None, None, None, []
+    if data.pivot is not None:
+        round_face = (*at(face_x, face_y), round(data.radius * scale, 1)) if data.face == "roller" else None
+        pivot = at(data.pivot, 0.0)
+        middle = _under(data, face_x, face_y)
+        follower = _path([pivot, at(*middle), at(*tip)], close=False)
+        stem = at(*tip)
+        cap = [] if round_face else _cap(data, face_x, face_y, at)
+    elif data.face == "pad":
+        cap = _cap(data, face_x, face_y, at)
+    elif data.face == "roller":
+        round_face = (*at(face_x, face_y), round(data.radius * scale, 1))
+        follower = _path(
+            [at(face_x - 2.5, face_y), at(face_x - 2.5, low + 9.0), at(face_x + 2.5, low + 9.0), at(face_x + 2.5, face_y)], close=True
+        )
+    else:
+        half = data.across / 2.0
+        bow = 0.0 if data.face == "flat" else data.radius - math.sqrt(max(data.radius**2 - half**2, 0.0))
+        top = face_y if data.face == "flat" else face_y - data.radius
+        crown = [at(half * n / 10.0, top + bow * (n / 10.0) ** 2) for n in range(-10, 11)]
+        follower = _path([at(-half, low + 9.0), *crown, at(half, low + 9.0)], close=True)
+    return Section(
+        lobe=_path([at(*point) for point in data.outline], close=True),
+        base=str(round(data.base * scale, 1)),
+        centre=at(0.0, 0.0),
+        follower=follower,
+        round_face=round_face,
+        cap=_path(cap, close=True) if cap else "",
+        pivot=pivot,
+        stem=stem,
+        touch=at(*data.touch[rest]),
+        turn={
+            "angle": [round(angle, 3) for angle in data.angle],
+            "touch": [at(*point) for point in data.touch],
+            "move": [round((value - data.path[rest]) * (1.0 if data.pivot is not None else scale), 3) for value in data.path],
+            "sense": data.sense,
+            "swing": data.pivot is not None,
+            "pivot": pivot,
+            "centre": at(0.0, 0.0),
+        },
+    )

@@ -1,0 +1,76 @@
+// The Cams station: one crank angle moves the brass line through all plots and turns lobe and follower.
+(() => {
+  const data = () => { const held = document.getElementById("cam-data"); return held ? JSON.parse(held.textContent) : null; };
+  const shown = (angle) => `${angle < 0 ? "\u2212" : ""}${Math.abs(angle)}°`;
+  let kept = null;
+  function near(values, wanted) {
+    let best = 0;
+    values.forEach((value, n) => { if (Math.abs(value - wanted) < Math.abs(values[best] - wanted)) best = n; });
+    return best;
+  }
+  function turnSection(held, crank) {
+    const turn = held.turn, svg = document.querySelector("svg.lobe");
+    if (!turn || !svg) return;
+    const cam = (crank - held.centre) / 2, inside = cam >= turn.angle[0] && cam <= turn.angle[turn.angle.length - 1];
+    const n = inside ? near(turn.angle, cam) : (cam < turn.angle[0] ? 0 : turn.angle.length - 1);
+    svg.querySelector("[data-lobe]").setAttribute("transform", `rotate(${turn.sense * cam} ${turn.centre[0]} ${turn.centre[1]})`);
+    svg.querySelector("[data-slide]")?.setAttribute("transform", `translate(0 ${turn.move[n]})`);
+    svg.querySelector("[data-swing]")?.setAttribute("transform", `rotate(${turn.move[n]} ${turn.pivot?.[0]} ${turn.pivot?.[1]})`);
+    const touch = svg.querySelector("[data-touch]");
+    touch.setAttribute("cx", turn.touch[n][0]);
+    touch.setAttribute("cy", turn.touch[n][1]);
+  }
+  function show(crank) {
+    const held = data(), plots = document.querySelector("svg.plots");
+    if (!held || !plots) return;
+    const across = held.left + (crank - held.low) / (held.high - held.low) * (held.right - held.left);
+    const foot = plots.viewBox.baseVal.height;
+    plots.querySelector("[data-line]")?.setAttribute("d", `M${across} 18V${foot - 20}`);
+    plots.querySelector("[data-tag]")?.setAttribute("transform", `translate(${Math.min(Math.max(across, held.left + 20), held.right - 20)} ${foot - 18})`);
+    const angle = plots.querySelector("[data-angle]");
+    if (angle) angle.textContent = shown(crank);
+    const place = Math.round(crank - held.low), right = across > (held.left + held.right) / 2;
+    held.series.forEach((row, plot) => {
+      const group = plots.querySelector(`[data-reads="${plot}"]`), taken = [];
+      for (const [letter, values] of Object.entries(row)) {
+        const dot = group?.querySelector(`[data-dot="${letter}"]`), text = group?.querySelector(`[data-text="${letter}"]`);
+        if (!dot || values[place] === undefined) continue;
+        const up = held.scales[plot][0] + held.scales[plot][1] * values[place];
+        dot.setAttribute("cx", across);
+        dot.setAttribute("cy", up);
+        let at = up + 4;
+        for (const other of taken) if (Math.abs(other - at) < 13) at = other + 13;
+        taken.push(at);
+        text.setAttribute("x", right ? across - 8 : across + 8);
+        text.setAttribute("y", at);
+        text.classList.toggle("end", right);
+        text.textContent = `${letter} ${String(Math.round(values[place] * 100) / 100).replace("-", "\u2212")}`;
+      }
+    });
+    const said = document.getElementById("turn-said");
+    if (said) said.textContent = shown(crank);
+    turnSection(held, crank);
+  }
+  function start() {
+    const slider = document.querySelector("[data-turn]"), held = data();
+    if (!slider || !held) return;
+    slider.min = held.low;
+    slider.max = held.high;
+    slider.value = kept ?? Math.round(held.centre - 40);
+    show(Number(slider.value));
+  }
+  document.addEventListener("input", (event) => {
+    if (event.target.matches("[data-turn]")) { kept = Number(event.target.value); show(kept); }
+  });
+  document.addEventListener("keydown", (event) => {
+    const slider = document.querySelector("[data-turn]");
+    if (!slider || event.target.matches("input, select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.key !== "ArrowLeft" && event.key !== "ArrowRight") return;
+    event.preventDefault();
+    slider.value = Number(slider.value) + (event.key === "ArrowRight" ? 1 : -1) * (event.shiftKey ? 10 : 2);
+    kept = Number(slider.value);
+    show(kept);
+  });
+  document.addEventListener("htmx:after:swap", start);
+  document.addEventListener("DOMContentLoaded", start);
+})();
