@@ -10,18 +10,23 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from rocklash.bridge import results
 from rocklash.bridge.importing import keep_record
 from rocklash.bridge.rows import record_of
+from rocklash.bridge.stored import fingerprint
 from rocklash.demo import load
-from rocklash.records.models import Build, Membership
+from rocklash.records.models import Build, CamCandidate, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
 from tests.rocklash.conftest import client_for
 from valvetrain.formats import build_file
+from valvetrain.standins.degree_wheel import WheelStandIn
 from valvetrain.studies.assembly import complete
+from valvetrain.studies.degree_wheel import fit
 from valvetrain.studies.review import assess
 
 __all__ = ["browser_context_args", "browser_type_launch_args"]
@@ -70,7 +75,7 @@ def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]
     client = client_for(member)
     base = f"/shop/skerrow/build/{build.pk}/"
     pages = ["/shop/skerrow/", "/shop/skerrow/?page=9", "/shop/skerrow/new/", "/shop/skerrow/people/"]
-    pages += [base + station for station in ("", "engine/", "goal/", "springs/", "lash/", "sheet/")]
+    pages += [base + station for station in ("", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/")]
     client.get("/shop/skerrow/new/")  # templates are read once per process
     times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
     every = sorted(each for page in times.values() for each in page)
@@ -97,3 +102,38 @@ def test_first_paint_of_the_overview(benchmark: Any, page: Page, live_server: An
     publish(benchmark, "overview_first_paint_ms", "ms", 1e3, limit=1000.0)
     benchmark.extra_info["value"] = statistics.median(paints)
     benchmark.pedantic(lambda: None, rounds=1)
+
+
+def test_fit_of_360_samples(benchmark: Any) -> None:
+    """A degree-wheel log of 360 samples with noise, fitted from nothing."""
+    truth = WheelStandIn(3).truth
+    angle = np.radians(np.linspace(-110.0, 110.0, 360))
+    lift = truth.lift_at(angle) + np.random.default_rng(1).normal(0.0, 0.01e-3, 360)
+    publish(benchmark, "fit_360_ms", "ms", 1e3, limit=100.0)
+    benchmark(lambda: fit(angle, lift))
+
+
+def test_four_cams_and_a_changed_number(benchmark: Any, db: None) -> None:
+    """The Cams page with stock, proposed and two candidates, its verdicts cold each time; and the answer to a changed number."""
+    load.load()
+    member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Dunlin 598")
+    row = SetupSide.objects.select_related("cam").get(setup__build=build, setup__role="proposed", side="intake")
+    sister = Part.objects.get(name="Sister 640 intake cam")
+    CamCandidate.objects.create(
+        row=row, cam=Part.objects.create(workshop=member.workshop, kind="cam", name="C", figures=sister.figures), letter="C"
+    )
+    client, where = client_for(member), f"/shop/skerrow/build/{build.pk}/cams/"
+    client.get(where)
+    page, changed = [], []
+    for number in range(15):
+        results._answers.clear()
+        page += _times(lambda: client.get(where), 1)
+        cam = Part.objects.get(pk=row.cam_id)
+        seen = fingerprint(cam.figures, "lift")
+        data = {"holder": f"part-{row.cam_id}", "key": "lift", "text": f"9.{50 + number}", "basis": "card", "seen": seen}
+        changed += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
+    publish(benchmark, "four_cams_ms", "ms", 1e3, limit=200.0)
+    benchmark.extra_info["value"] = statistics.median(page) * 1e3
+    benchmark.extra_info["note"] = f"after a changed number {statistics.median(changed) * 1e3:.0f} ms (limit 150)"
+    assert statistics.median(changed) < 0.15
+    benchmark.pedantic(lambda: client.get(where), rounds=5)

@@ -205,11 +205,50 @@ def test_a_degree_wheel_log_is_kept_with_its_cam(page: Page, site: str, troubles
     sign_in(page, site)
     page.get_by_role("link", name="Dunlin 598").click()
     page.locator("#rail").get_by_role("link", name=re.compile("Cams")).click()
-    page.locator("#log-intake summary").click()
-    page.get_by_label("CSV: angle, reading").first.set_input_files(log)
+    page.get_by_role("link", name="how A is known").click()
+    page.get_by_label("or a CSV file").set_input_files(log)
     assert violations(page) == []
-    page.get_by_role("button", name="Fit and keep as measured").first.click()
-    expect(page.get_by_text("degree wheel, good: 231 readings, 1 left out")).to_be_visible()
-    page.locator("#cam-intake summary").click()
+    page.locator("form", has=page.get_by_label("or a CSV file")).get_by_role("button", name="Fit and keep as measured").click()
+    expect(page.get_by_text("wheel, good: 231 readings, 1 left out")).to_be_visible()
     assert abs(float(page.get_by_label("Lift at the valve", exact=False).first.input_value()) - 9.6) < 0.03
+    assert violations(page) == []
+
+
+def test_cams_by_the_keyboard_and_the_simulated_wheel(page: Page, site: str, troubles: list[str]) -> None:
+    """Arrow keys move the brass line and turn the lobe; the wheel's readings arrive; a cam is laid beside; timing names the slot."""
+    sign_in(page, site)
+    page.get_by_role("link", name="Dunlin 598").click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Cams")).click()
+    said = page.locator("#turn-said")
+    before, turned = said.inner_text(), page.locator("[data-lobe]").get_attribute("transform")
+    page.locator("body").press("ArrowRight")
+    assert said.inner_text() != before
+    assert page.locator("[data-lobe]").get_attribute("transform") != turned
+    assert page.locator("[data-text='A']").first.inner_html().startswith("A ")
+    page.get_by_role("slider", name="Crank angle").press("ArrowLeft")
+    assert violations(page) == []
+    page.get_by_label("Lay another intake cam beside them").select_option(label="Voe grind 22 intake")
+    expect(page.get_by_role("button", name="Propose C, keep A as C")).to_be_visible()
+    page.get_by_label("Duration at a lift of").fill("50 thou")
+    page.get_by_label("Duration at a lift of").press("Enter")
+    expect(page.get_by_text("Duration at 1.27 mm").first).to_be_visible()
+    page.get_by_role("link", name="how A is known").click()
+    page.get_by_role("button", name="Turn the simulated wheel").click()
+    expect(page.get_by_text("the wheel is turning")).to_be_visible()
+    page.get_by_role("button", name="Stop the wheel").click()
+    expect(page.get_by_text(", stopped")).to_be_visible()
+    page.get_by_role("button", name="Turn another simulated wheel").click()
+    expect(page.get_by_text("pass complete")).to_be_visible(timeout=30_000)
+    assert violations(page) == []
+    page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
+    expect(page.get_by_text(re.compile("wheel, good: .* left out"))).to_be_visible()
+    with page.expect_download() as held:
+        page.get_by_role("link", name="Outline, DXF").click()
+    assert held.value.suggested_filename.endswith(".dxf")
+    page.get_by_role("link", name="Back to the comparison").click()
+    page.get_by_role("link", name="Time the cams").click()
+    page.get_by_label("First reading").fill("70")
+    page.get_by_label("Second reading").fill("150")
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_text(re.compile("slot moves|within a degree|slots move|less than half"))).to_be_visible()
     assert violations(page) == []

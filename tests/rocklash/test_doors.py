@@ -9,13 +9,15 @@ from django.utils import timezone
 from rocklash.records.models import Build, Entry, Invitation, Membership, Reading, User, Workshop
 from tests.rocklash.conftest import address, client_for
 
-STATIONS = ["", "engine/", "goal/", "cams/", "springs/", "lash/", "sheet/", "sheet/build-sheet.pdf", "file.json"]
+STATIONS = ["", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/", "sheet/build-sheet.pdf", "file.json"]
 MUTATIONS = [
     ("engine/", {"holder": "engine", "key": "bore", "text": "97", "basis": "measured", "seen": "0.096 card"}),
     ("engine/", {"valve": "1", "text": "0.1", "seen": "0.0000000"}),
     ("goal/", {"use": "drag", "seen": "rescue"}),
     ("springs/", {"row": "1", "slot": "retainer", "part": "1", "seen": "1"}),
     ("cams/", {"row": "1", "slot": "cam", "part": "1", "seen": "2"}),
+    ("cams/", {"act": "beside", "row": "1", "letter": "B", "part": "1"}),
+    ("cams/timing/", {"act": "degree", "row": "1", "first": "70", "second": "140"}),
     ("lash/", {"act": "read", "valve": "1", "goes": "0.2", "stops": "0.22", "shim": "2.5", "source": "micrometer", "seen": "0"}),
     ("lash/", {"act": "take back"}),
     ("lash/", {"act": "manner", "aim": "loose end"}),
@@ -74,7 +76,7 @@ def test_parts_and_rows_of_others_cannot_be_reached_through_an_own_build(petrel:
 
 def test_strict_policy_and_no_inline_script_or_style(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
-    for station in ("", "engine/", "goal/", "cams/", "springs/", "lash/", "sheet/"):
+    for station in ("", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/"):
         answer = client.get(address(petrel, station))
         policy = answer["Content-Security-Policy"]
         assert "script-src 'self'" in policy
