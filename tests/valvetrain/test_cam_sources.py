@@ -16,7 +16,7 @@ from valvetrain.formats import build_file, lobe_file, lobe_log
 from valvetrain.parts.cam_card import CamCard, from_card
 from valvetrain.parts.cam_drive import Contact
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import Side
+from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt, from_lobe
 from valvetrain.parts.record import BuildRecord, PartRecord
@@ -327,3 +327,12 @@ def test_lobes_that_are_none() -> None:
     flat = LiftCurve(*(np.zeros(5) for _ in range(5)))
     with pytest.raises(ContradictionError, match="no duration"):
         flat.duration_at(1e-3)
+
+
+def test_the_arms_of_a_push_rod_rocker_set_its_ratio() -> None:
+    """27 over 18 mm is 1.5 (METHODS 2.11): a lobe of 6 mm lifts the valve by 9 mm."""
+    kind = EngineKind(1, 1, Gear.PUSH_ROD, Follower.ROCKER, Adjuster.SCREW)
+    follower = PartRecord("rocker", {"arm": measured(18e-3), "valve_arm": measured(27e-3)})
+    cam = cam_part({"stated_at": "follower"}, lift=6e-3, height_1=1e-3, duration_1=math.radians(230))
+    train = complete(with_intake(replace(known_build(), kind=kind), cam, follower)).proposed.sides[Side.INTAKE]
+    assert train.curve.full == pytest.approx(9e-3)

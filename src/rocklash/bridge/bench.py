@@ -93,9 +93,12 @@ def _springs_state(answer: Answer) -> tuple[str, str]:
 
 def _cams_state(build: Build) -> tuple[str, str]:
     cams = [row.cam for (role, _), row in side_rows(build).items() if role == SetupRole.PROPOSED and row.cam]
-    known = sum({"lift", "duration_1", "height_1"} <= cam.figures.keys() for cam in cams)
+    known = sum(
+        bool(cam.lobe) or ("lift" in cam.figures and ("duration_1" in cam.figures or {"opens_1", "shuts_1"} <= cam.figures.keys()))
+        for cam in cams
+    )
     state = "done" if known and known == len(cams) else "work" if known else "none"
-    return state, f"{known} of {len(cams)} cards"
+    return state, f"{known} of {len(cams)} known"
 
 
 def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]:

@@ -103,7 +103,7 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
     first, second = found[0].pair, found[1].pair
     assert first
     assert second
-    sentence = cam_events.trade(first, second)
+    sentence = cam_events.trade(first, second, side)
     ratio = done.engine["lift_ratio"].value
     caliper = []
     for each in found[1:]:

@@ -128,7 +128,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(o, "face_radius", "Radius of dome, roller or pad", length, "mm", 2, 2000, 0.03, 0.01)
     add(o, "face_diameter", "Face across", length, "mm", 6, 60, 0.003, 0.001, hint="of bucket or tappet")
     add(o, "pivot", "Cam centre to pivot", length, "mm", 8, 150, 0.005, 0.003)
-    add(o, "arm", "Pivot to pad or roller centre", length, "mm", 5, 150, 0.01, 0.005)
+    add(o, "arm", "Pivot to pad, roller or push-rod", length, "mm", 5, 150, 0.01, 0.005)
     add(o, "valve_arm", "Pivot to valve", length, "mm", 8, 150, 0.01, 0.005)
     add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
     add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")

@@ -224,10 +224,10 @@ def _turned(angle: float, later: str, earlier: str) -> str:
     return "" if degrees == 0 else f"{abs(degrees)}° {later if degrees > 0 else earlier}"
 
 
-def trade(stock: CamPair, proposed: CamPair) -> str:
-    """The trade in one sentence, derived from the intake events: what opens and shuts when, area, overlap, trapped ratio, where it
+def trade(stock: CamPair, proposed: CamPair, side: Side = Side.INTAKE) -> str:
+    """The trade in one sentence, derived from the events of a side: what opens and shuts when, area, overlap, trapped ratio, where it
     gains and where it gives."""
-    new, old = proposed.intake, stock.intake
+    new, old = (proposed.intake, stock.intake) if side is Side.INTAKE else (proposed.exhaust, stock.exhaust)
     area = new.area / old.area - 1.0
     opens = _turned(old.opens - new.opens, "later", "earlier")
     shuts = _turned(new.shuts - old.shuts, "later", "earlier")
@@ -237,10 +237,14 @@ def trade(stock: CamPair, proposed: CamPair) -> str:
     moves = [move for move in moves if move]
     if not moves and abs(proposed.overlap - stock.overlap) < math.radians(0.5):
         return "Both pairs of cams do the same."
-    first = f"The intake {', '.join(moves[:-1]) + ' and ' if len(moves) > 1 else ''}{moves[-1]}. " if moves else ""
-    overlap = f"Overlap {math.degrees(stock.overlap):.0f}° to {math.degrees(proposed.overlap):.0f}°"
-    ratio = f"trapped ratio {stock.trapped:.1f} to {proposed.trapped:.1f}"
+    first = f"The {side} {', '.join(moves[:-1]) + ' and ' if len(moves) > 1 else ''}{moves[-1]}. " if moves else ""
+    overlap = "Overlap " + _from_to(f"{math.degrees(stock.overlap):.0f}°", f"{math.degrees(proposed.overlap):.0f}°")
+    ratio = "trapped ratio " + _from_to(f"{stock.trapped:.1f}", f"{proposed.trapped:.1f}")
     return f"{first}{overlap}, {ratio}: {_where(stock, proposed)}"
+
+
+def _from_to(old: str, new: str) -> str:
+    return f"stays at {new}" if old == new else f"{old} to {new}"
 
 
 def _where(stock: CamPair, proposed: CamPair) -> str:

@@ -56,6 +56,9 @@ def drive_of(kind: EngineKind, engine: FigureMap, follower: FigureMap, facts: Ma
     contact = contact_of(kind, facts)
     ratio = engine["lift_ratio"].value if kind.follower is not Follower.BUCKET else 1.0
     radius = follower["face_radius"].value if "face_radius" in follower else _USUAL_RADIUS[contact]
+    if kind.gear is Gear.PUSH_ROD and {"arm", "valve_arm"} <= follower.keys():
+        # both arms square at half lift, the rod upright: then the ratio is that of the arms through the whole lift
+        ratio = follower["valve_arm"].value / follower["arm"].value
     arms = [follower[key].value for key in ("pivot", "arm", "valve_arm") if key in follower]
     if kind.follower in (Follower.FINGER, Follower.ROCKER) and kind.gear is not Gear.PUSH_ROD and contact is not Contact.FLAT:
         if len(arms) == 3:

@@ -190,12 +190,13 @@ def lobe_page(
     figures = each.done.cam.figures if each.done else {}
     holder = f"part-{cam.pk}"
     kind, follower = build.engine, row.follower
-    arms = kind.follower in (Follower.FINGER, Follower.ROCKER) and kind.gear != Gear.PUSH_ROD
+    levers = kind.follower in (Follower.FINGER, Follower.ROCKER)
+    arms = (_ARMS[1:] if kind.gear == Gear.PUSH_ROD else _ARMS) if levers else []
     engine = answer.review.completed.engine if answer.review else {}
     fields = []
     if follower:
         known = each.done.parts[Owner.FOLLOWER] if each.done else {}
-        keys = _FOLLOWER + (_ARMS if arms else [])
+        keys = _FOLLOWER + arms
         fields = field_views(f"part-{follower.pk}", Owner.FOLLOWER, keys, follower.figures, known, system, trouble)
     if kind.follower != Follower.BUCKET:
         ratio = FIGURES[Owner.ENGINE, "lift_ratio"]

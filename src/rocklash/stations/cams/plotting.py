@@ -65,12 +65,22 @@ def linked_plots(found: CamAnswer, goal: float, system: System, fitted: tuple[Lo
             label = f"{each.letter} {values.max():.{2 if system is System.METRIC else 3}f}" if order == 0 and each.letter == "A" else ""
             band: tuple[float, ...] = ()
             if order == 2 and each.letter == "A":
-                # the share holds for the peak; where little happens a third of the peak stands for it
+                # the share holds for the peak; where little happens a third of the peak stands for it; a log knows its own band
                 wide = np.maximum(np.abs(values), np.abs(values).max() / 3.0) * each.train.shape.spread
-                band = tuple(np.round(np.where(curve.lift > each.train.clearance.value, wide, 0.0), 4))
-            keep = slice(None, None, 2)
+                if fitted:
+                    scale = curve.full / fitted[1].peak_lift * omega**2 * factor
+                    wide = np.interp(curve.angle, fitted[1].angle, fitted[1].acceleration_spread) * scale
+                band = tuple(np.round(np.where(curve.lift > each.train.clearance.value, wide, 0.0), 4).tolist())
+            keep = slice(None, None, 3)
             lines.append(
-                Curve(tuple(np.round(crank[keep], 1)), tuple(np.round(values[keep], 4)), _CSS[each.letter], label, band[keep], each.letter)
+                Curve(
+                    tuple(np.round(crank[keep], 1).tolist()),
+                    tuple(np.round(values[keep], 4).tolist()),
+                    _CSS[each.letter],
+                    label,
+                    band[keep],
+                    each.letter,
+                )
             )
         dots = _dots(found, fitted, factor) if order == 0 and fitted else ()
         data.append(PlotData(title, unit, tuple(lines), dots, heights[order]))

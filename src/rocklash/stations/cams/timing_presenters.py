@@ -96,7 +96,7 @@ def _correction(error: float, side: Side, engine: FigureMap) -> tuple[str, str]:
         if count:
             left = abs(off) - count * math.degrees(step)
             plural = {"tooth": "teeth", "slot": "slots"}[name] if count > 1 else name
-            said += f": {count} {plural} moves {count * math.degrees(step):.1f}°, {abs(left):.1f}° stay"
+            said += f": {count} {plural} {'move' if count > 1 else 'moves'} {count * math.degrees(step):.1f}°, {abs(left):.1f}° stay"
             break
     else:
         if _steps(engine):

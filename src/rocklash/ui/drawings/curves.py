@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from rocklash.ui.drawings.scale import Axis, round_step
 
 _LEFT, _RIGHT, _GAP = 44.0, 8.0, 26.0
@@ -74,6 +76,10 @@ def _number(value: float, step: float) -> str:
     return text.replace("-", "\N{MINUS SIGN}")
 
 
+def _points(along: list[float], up: list[float]) -> str:
+    return " ".join(f"{x},{y}" for x, y in zip(along, up, strict=True))
+
+
 def draw(
     data: list[PlotData], low: float, high: float, x_ticks: list[tuple[float, str]], *, width: float = 420.0, each: float = 132.0
 ) -> Plots:
@@ -83,13 +89,10 @@ def draw(
     for plot in data:
         each = plot.height or each
         values = [value for curve in plot.curves for value in curve.y] + [0.0] + [y for _, y, _ in plot.dots]
-        values += [
-            value + sign * wide
-            for curve in plot.curves
-            if curve.band
-            for value, wide in zip(curve.y, curve.band, strict=True)
-            for sign in (1, -1)
-        ]
+        for curve in plot.curves:
+            if curve.band:
+                middle, wide = np.asarray(curve.y), np.asarray(curve.band)
+                values += [float((middle + wide).max()), float((middle - wide).min())]
         bottom_value, top_value = min(values), max(values)
         pad = (top_value - bottom_value) * 0.08 or 1.0
         up = Axis(bottom_value - (pad if bottom_value < 0 else 0), top_value + pad, top + each, top)
@@ -98,15 +101,16 @@ def draw(
         ticks = tuple((up.at(n * step), _number(n * step, step)) for n in range(first, math.floor(up.high / step) + 1))
         lines, labels, bands = [], [], []
         for curve in plot.curves:
-            lines.append((" ".join(f"{across.at(x)},{up.at(y)}" for x, y in zip(curve.x, curve.y, strict=True)), curve.css))
+            lines.append((_points(across.row(curve.x), up.row(curve.y)), curve.css))
             if curve.band:
-                upper = [f"{across.at(x)},{up.at(y + w)}" for x, y, w in zip(curve.x, curve.y, curve.band, strict=True)]
-                lower = [f"{across.at(x)},{up.at(y - w)}" for x, y, w in zip(curve.x, curve.y, curve.band, strict=True)]
-                bands.append(" ".join(upper + lower[::-1]))
+                middle, wide, along = np.asarray(curve.y), np.asarray(curve.band), across.row(curve.x)
+                upper, lower = up.row(middle + wide), up.row(middle - wide)
+                bands.append(_points(along + along[::-1], upper + lower[::-1]))
             if curve.label:
                 peak = max(range(len(curve.y)), key=curve.y.__getitem__)
                 labels.append((across.at(curve.x[peak]), up.at(curve.y[peak]) - 5, curve.label, curve.css))
-        dots = tuple((across.at(x), up.at(y), dropped) for x, y, dropped in plot.dots)
+        along, heights = across.row([x for x, _, _ in plot.dots]), up.row([y for _, y, _ in plot.dots])
+        dots = tuple(zip(along, heights, (dropped for _, _, dropped in plot.dots), strict=True))
         slope = (up.end - up.start) / (up.high - up.low)
         scale = (round(up.start - up.low * slope, 4), round(slope, 6))
         names = tuple((curve.name, curve.css) for curve in plot.curves if curve.name)

@@ -1,7 +1,10 @@
 """Axes and label placing shared by the drawings. Pixels are those of the drawing's own view box."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 
 @dataclass(frozen=True)
@@ -16,6 +19,12 @@ class Axis:
     def at(self, value: float) -> float:
         """Pixel of a value, one decimal."""
         return round(self.start + (value - self.low) / (self.high - self.low) * (self.end - self.start), 1)
+
+    def row(self, values: Sequence[float]) -> list[float]:
+        """Pixels of many values at once."""
+        each = (self.end - self.start) / (self.high - self.low)
+        placed: list[float] = np.round(self.start + (np.asarray(values, dtype=float) - self.low) * each, 1).tolist()
+        return placed
 
     def holds(self, value: float) -> bool:
         """Whether the value lies on the axis."""
