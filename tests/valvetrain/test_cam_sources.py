@@ -315,7 +315,7 @@ def test_stress_falls_with_speed_until_nothing_presses() -> None:
 
 def test_another_cam_tried_leaves_the_rest_alone() -> None:
     build = known_build()
-    tried = with_cam(build, Side.INTAKE, cam_part(lift=8.0e-3, height_1=1e-3, duration_1=math.radians(230)))
+    tried = with_cam(build, complete(build), Side.INTAKE, cam_part(lift=8.0e-3, height_1=1e-3, duration_1=math.radians(230)))
     assert tried.proposed.sides[Side.INTAKE].curve.full == pytest.approx(8.0e-3)
     assert tried.proposed.sides[Side.EXHAUST].curve is complete(build).proposed.sides[Side.EXHAUST].curve
     assert review(build).completed.proposed.sides[Side.INTAKE].springs == tried.proposed.sides[Side.INTAKE].springs

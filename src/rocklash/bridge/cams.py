@@ -8,7 +8,7 @@ from functools import lru_cache
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import part_record, side_rows
 from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
-from valvetrain.errors import ValveTrainError
+from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formats import lobe_log
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
@@ -96,7 +96,7 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
         if candidate.row.side != side.value:
             continue
         try:
-            tried = with_cam(answer.record, side, part_record(candidate.cam))
+            tried = with_cam(answer.record, done, side, part_record(candidate.cam))
             found.append(_contender(answer, candidate.letter, candidate.cam, side, tried, stock.pair))
         except ValveTrainError as error:
             found.append(Contender(candidate.letter, candidate.cam, trouble=str(error)))
@@ -131,7 +131,9 @@ def _done_with(answer: Answer, build: Build, part: Part, side: Side) -> tuple[Tr
         return done.proposed.sides[side], done.proposed_sides[side]
     if done and rows[SetupRole.STOCK, side.value].cam_id == part.pk:
         return done.stock.sides[side], done.stock_sides[side]
-    tried = with_cam(answer.record, side, part_record(part))
+    if done is None:
+        raise ContradictionError(answer.trouble)
+    tried = with_cam(answer.record, done, side, part_record(part))
     return tried.proposed.sides[side], tried.proposed_sides[side]
 
 

@@ -15,7 +15,7 @@ _CENTRE_SHARE = 0.95  # the lobe centre is the middle between the two angles of 
 _DEGREE = 5  # of the spline through a table: its third derivative, jerk, is still smooth
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class LiftCurve:
     """A whole lobe: arrays of equal shape over the cam angle (rad, increasing), zero at the lobe centre.
 

@@ -169,11 +169,17 @@ def complete(record: BuildRecord) -> CompletedBuild:
     return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"])
 
 
-def with_cam(record: BuildRecord, side: Side, part: PartRecord) -> CompletedBuild:
-    """The build as it would be with another cam proposed on one side. Raises ValveTrainError as `complete` does."""
+def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRecord) -> CompletedBuild:
+    """The completed build as it would be with another cam proposed on one side; everything else is taken as completed.
+
+    Raises ValveTrainError when the cam's figures contradict one another.
+    """
     own = record.proposed[side]
     tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
-    return complete(replace(record, proposed={**record.proposed, side: tried}))
+    completed = _complete_side(record, side, tried, done.engine, (record.stock[side], done.stock_sides[side]))
+    train = _train_side(side, completed, record.positions)
+    proposed = replace(done.proposed, sides={**done.proposed.sides, side: train}, low={})
+    return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed})
 
 
 def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:

@@ -120,9 +120,8 @@ def _spring_mass(open_load: float) -> float:
 
 
 def _needed_open_load(curve: LiftCurve, lift: float, clearance: float, mass: float, limiter: float) -> float:
-    raised = [max(float(value) - clearance, 0.0) for value in curve.lift]
-    unit = [_SEAT_SHARE + (1.0 - _SEAT_SHARE) * value / lift for value in raised]
-    speed = 2.0 * separation_speed(mass, curve.acceleration, curve.lift * 0.0 + unit)
+    unit = _SEAT_SHARE + (1.0 - _SEAT_SHARE) * (curve.lift - clearance).clip(0.0) / lift
+    speed = 2.0 * separation_speed(mass, curve.acceleration, unit)
     return float((_STOCK_MARGIN * limiter / speed) ** 2)
 
 

@@ -91,15 +91,22 @@ def _float_figures(side: TrainSide) -> dict[str, Figure]:
     return figures
 
 
-def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[LiftCurve, NDArray[np.bool_], Array]:
-    """The lift curve, where the lobe slows the valve, and spring force over deceleration there (N rad^2/m), nominal."""
-    curve = side.curve
+@lru_cache(maxsize=256)
+def _slowing(curve: LiftCurve, clearance: float) -> tuple[Array, Array, Array]:
+    """Angle, lift and acceleration where the lobe slows the valve; one flank of a lobe that is the same on both."""
     # below the clearance the valve sits on its seat: what the lobe does there cannot throw it off
-    slowing = (curve.acceleration < 0.0) & (curve.lift > side.clearance.value)
-    raised = np.maximum(curve.lift[slowing] - side.clearance.value, 0.0)
+    counts = (curve.acceleration < 0.0) & (curve.lift > clearance)
+    if np.allclose(curve.lift, curve.lift[::-1], rtol=0.0, atol=1e-12):
+        counts &= curve.angle >= 0.0
+    return curve.angle[counts], curve.lift[counts], curve.acceleration[counts]
+
+
+def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[Array, Array, Array, Array]:
+    """Angle, lift, acceleration, and spring force over deceleration (N rad^2/m, nominal), where the lobe slows the valve."""
+    angle, lift, bend = _slowing(side.curve, side.clearance.value)
     rate = sum(packed.spring.rate.value for packed in side.springs)
-    force = nominal_seat_load(side, position) + rate * raised
-    return curve, slowing, force / -curve.acceleration[slowing]
+    force = nominal_seat_load(side, position) + rate * (lift - side.clearance.value)
+    return angle, lift, bend, force / -bend
 
 
 def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
@@ -107,9 +114,9 @@ def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
 
     The profile is scaled with lift and duration to see what their spread does; `shape` scales its deceleration.
     """
-    curve, worst, margins = _slowing_points(side, position)
+    _, all_lift, all_bend, margins = _slowing_points(side, position)
     near = margins <= _NEAR * margins.min()
-    lift, bend = curve.lift[worst][near] / side.lift.value, curve.acceleration[worst][near] / side.lift.value
+    lift, bend = all_lift[near] / side.lift.value, all_bend[near] / side.lift.value
     duration = side.duration.value
 
     def model(x: Columns) -> Array:
@@ -127,7 +134,7 @@ def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
 
 def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
     """The same speed without its spread, for searching."""
-    _, _, margins = _slowing_points(side, position)
+    margins = _slowing_points(side, position)[3]
     return math.sqrt(float(margins.min()) / moving_mass(side).value) / math.pi
 
 
@@ -151,8 +158,8 @@ def nominal_retainer_gap(side: TrainSide, position: ValvePosition) -> float:
 
 def float_angle(side: TrainSide, position: ValvePosition) -> float:
     """Cam angle from the nose (rad) at which a rigid train first separates."""
-    curve, worst, margins = _slowing_points(side, position)
-    return abs(float(curve.angle[worst][np.argmin(margins)]))
+    angle, _, _, margins = _slowing_points(side, position)
+    return abs(float(angle[np.argmin(margins)]))
 
 
 def coil_bind(side: TrainSide, position: ValvePosition, number: int) -> Propagated:

@@ -18,7 +18,8 @@ from valvetrain.studies.degree_wheel import DegreeWheelFit
 from valvetrain.studies.lobe_fit import outline_of
 
 _CSS = {"S": "p-stock", "A": "p-proposed", "B": "p-b", "C": "p-c"}
-_SAMPLES = 181
+_SAMPLES = 121
+_READ_STEP = 2.0  # crank degrees between values the crosshair reads
 _READINGS = 240  # dots drawn at most; slips always
 
 
@@ -143,9 +144,9 @@ def section_of(each: Contender) -> Section | None:
 
 
 def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, section: Section | None) -> dict[str, object]:
-    """What the crosshair reads, a value a crank degree: angles, values per plot and cam, and how the section turns."""
+    """What the crosshair reads, a value every two crank degrees: angles, values per plot and cam, and how the section turns."""
     low, high = _span(found)
-    crank = np.arange(low, high + 0.5, 1.0)
+    crank = np.arange(low, high + 0.5, _READ_STEP)
     omega, series = math.pi * goal, []
     for order, (factor, _) in enumerate(_units(system)):
         row = {}
@@ -163,6 +164,7 @@ def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, sectio
     centre = math.degrees(centre_of(first)) if first else 0.0
     return {
         "low": low,
+        "step": _READ_STEP,
         "high": high,
         "centre": centre,
         "left": plots.left,

@@ -78,7 +78,6 @@ class CamsPage:
     cams: list[CamRow]
     letters: list[tuple[str, str]]
     rows: list[DifferenceRow]
-    heights: list[DifferenceRow]
     height: str
     height_unit: str
     height_trouble: str
@@ -327,8 +326,7 @@ def cams_page(
         section_words=_section_words(first, system),
         cams=_cam_rows(found, parts, logs, system),
         letters=[(each.letter, _ROLES[each.letter]) for each in found.contenders if each.rows],
-        rows=_rows(found, goal, system),
-        heights=_heights(found, height, system),
+        rows=_rows(found, goal, system) + _heights(found, height, system),
         height=asked or show(height, Kind.LENGTH, system),
         height_unit=unit_symbol(Kind.LENGTH, system),
         height_trouble=height_trouble,

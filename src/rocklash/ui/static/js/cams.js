@@ -29,7 +29,7 @@
     plots.querySelector("[data-tag]")?.setAttribute("transform", `translate(${Math.min(Math.max(across, held.left + 20), held.right - 20)} ${foot - 18})`);
     const angle = plots.querySelector("[data-angle]");
     if (angle) angle.textContent = shown(crank);
-    const place = Math.round(crank - held.low), right = across > (held.left + held.right) / 2;
+    const place = Math.round((crank - held.low) / held.step), right = across > (held.left + held.right) / 2;
     held.series.forEach((row, plot) => {
       const group = plots.querySelector(`[data-reads="${plot}"]`), taken = [];
       for (const [letter, values] of Object.entries(row)) {
