@@ -335,3 +335,17 @@ def test_cams_of_others_are_not_there(petrel: Build, stranger: Membership, build
     assert client.post(address(petrel, "cams/"), data).status_code == 404
     assert client.get(lobe_address(petrel)).status_code == 200
     assert client_for(stranger).get(lobe_address(petrel)).status_code == 404
+
+
+def test_a_new_cam_begins_with_nothing_known(petrel: Build, builder: Membership) -> None:
+    client, data = client_for(builder), {"act": "new", "row": row_of(petrel).pk, "name": "Linnet 9"}
+    answer = client.post(address(petrel, "cams/?side=intake"), data)
+    cam = Part.objects.get(name="Linnet 9")
+    assert answer["Location"].endswith(f"/cams/lobe/{cam.pk}/?side=intake")
+    assert "poor: durations estimated" in client.get(answer["Location"]).content.decode()
+    assert CamCandidate.objects.get().letter == "B"
+    assert "unproven" in client.get(address(petrel, "cams/")).content.decode()
+    again = client.post(address(petrel, "cams/"), data)
+    assert again.status_code == 422
+    assert "already" in again.content.decode()
+    assert client.post(address(petrel, "cams/"), data | {"name": " "}).status_code == 422

@@ -17,6 +17,7 @@ MUTATIONS = [
     ("springs/", {"row": "1", "slot": "retainer", "part": "1", "seen": "1"}),
     ("cams/", {"row": "1", "slot": "cam", "part": "1", "seen": "2"}),
     ("cams/", {"act": "beside", "row": "1", "letter": "B", "part": "1"}),
+    ("cams/", {"act": "new", "row": "1", "name": "x"}),
     ("cams/timing/", {"act": "degree", "row": "1", "first": "70", "second": "140"}),
     ("lash/", {"act": "read", "valve": "1", "goes": "0.2", "stops": "0.22", "shim": "2.5", "source": "micrometer", "seen": "0"}),
     ("lash/", {"act": "take back"}),

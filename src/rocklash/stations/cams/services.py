@@ -26,6 +26,7 @@ from valvetrain.quantities import Kind, System, parse
 from valvetrain.studies.degree_wheel import DegreeWheelFit, fit, lobe_of
 
 LARGEST = 1_000_000  # bytes; a reading every crank degree is 10,000
+_LONGEST_NAME = 80
 _LOW, _HIGH = 1.0e-3, 0.4  # heights at which durations are taken: 1 mm, and this share of the lift, which tells the flank's fullness
 
 
@@ -72,6 +73,25 @@ def lay_beside(member: Membership, build: Build, post: QueryDict) -> str:
         CamCandidate.objects.update_or_create(row=row, letter=letter, defaults={"cam": cam})
         journal(member, "laid beside", f"{build.name}: {row.side}, {letter}", "", cam.name)
     return ""
+
+
+def new_cam(member: Membership, build: Build, post: QueryDict) -> tuple[Part | None, str]:
+    """A cam of which nothing is known yet, on the shelf and laid beside where there is room; the cam, or why there is none."""
+    require_change(member)
+    row, name = _proposed_row(build, post.get("row", "")), post.get("name", "").strip()
+    if not 1 <= len(name) <= _LONGEST_NAME:
+        return None, f"Give the new cam a name of up to {_LONGEST_NAME} letters, such as its grind and side."
+    if parts_that_fit(build).filter(kind="cam", name=name).exists():
+        return None, f"There is a cam called “{name}” already: choose it from the list, or give this one another name."
+    with transaction.atomic():
+        cam = Part.objects.create(workshop=build.workshop, kind="cam", name=name, side=row.side)
+        taken = set(CamCandidate.objects.filter(row=row).values_list("letter", flat=True))
+        for letter in ("B", "C"):
+            if letter not in taken:
+                CamCandidate.objects.create(row=row, cam=cam, letter=letter)
+                break
+        journal(member, "new cam", f"{build.name}: {row.side}", "", name)
+    return cam, ""
 
 
 def keep_fact(member: Membership, build: Build, part: Part, post: QueryDict) -> str:

@@ -1,7 +1,8 @@
 """What the cams do, how each of them is known, and how they are timed."""
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
+from django.urls import reverse
 
 from rocklash.bridge.bench import choose_or_keep, surroundings
 from rocklash.bridge.cams import cam_answer, fitted_log
@@ -32,16 +33,27 @@ def _side(request: HttpRequest) -> Side:
     return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
 
 
+def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tuple[HttpResponse | None, str, int]:
+    """Keep what was sent to the comparison; returns where to go on, or the refusal and the status."""
+    post = request.POST
+    if post.get("act") == "new":
+        cam, refused = services.new_cam(member, build, post)
+        where = reverse("lobe", args=[member.workshop.slug, build.pk, cam.pk]) if cam else ""
+        return redirect(f"{where}?side={_side(request)}") if cam else None, refused, 422
+    if "act" in post:
+        refused = services.lay_beside(member, build, post)
+        return None, refused, 422 if refused else 200
+    return None, *choose_or_keep(request, member, build)[1:]
+
+
 @on_build
 def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Show the cams of one side; what was sent is kept first."""
-    refused, status, post = "", 200, request.POST
+    refused, status = "", 200
     if request.method == "POST":
-        if "act" in post:
-            refused = services.lay_beside(member, build, post)
-            status = 422 if refused else 200
-        else:
-            _, refused, status = choose_or_keep(request, member, build)
+        gone, refused, status = _sent_to_cams(request, member, build)
+        if gone:
+            return gone
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "cams", fold=True)
     candidates, answer, system = candidates_of(build), context["answer"], System(member.user.unit_system)
@@ -49,7 +61,7 @@ def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     parts, logs = list(parts_that_fit(build)), newest_logs(build)
     page = cams_page(answer, build, found, parts, logs, candidates, system, request.GET.get("height", "")[:40])
     context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Cams"}
-    context |= {"page": page, "action": request.get_full_path(), "refused": refused}
+    context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": request.POST if refused else {}}
     return render(request, "cams/cams.html", context, status=status)
 
 
