@@ -4,23 +4,42 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import cluster
 import prepare
+
+if TYPE_CHECKING:
+    from playwright.sync_api import Page
 
 ROOT = prepare.ROOT
 TARGET = ROOT / "docs/screenshots"
 
 
+def _cams(page: "Page", keep: Callable[[str], None]) -> None:
+    """The comparison, the timing page, and one cam with a log of the simulated wheel, which is set aside again."""
+    keep("cams")
+    page.get_by_role("link", name="Time the cams").click()
+    keep("timing")
+    page.go_back()
+    page.get_by_role("link", name="how A is known").click()
+    page.get_by_role("button", name="Turn the simulated wheel").click()
+    page.get_by_text("pass complete").wait_for(timeout=60_000)
+    page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
+    keep("lobe")
+    page.get_by_role("button", name="Set the points aside, use the card").click()
+
+
 def _take(base: str) -> None:
     """Runs inside .venv: drive Chromium over the demo."""
-    from playwright.sync_api import Page, sync_playwright
+    from playwright.sync_api import sync_playwright
 
     readings = [("0.24", "0.26", "2.655"), ("0.18", "0.20", "2.580"), ("0.30", "0.32", "2.700"), ("0.30", "0.32", "2.535")]
     readings += [("0.20", "0.22", "2.665"), ("0.24", "0.26", "2.580"), ("0.16", "0.18", "2.615"), ("0.12", "0.14", "2.750")]
 
-    def read(page: Page) -> None:
+    def read(page: "Page") -> None:
         for number, valve in enumerate(readings, start=1):
             for text in valve:
                 page.keyboard.type(text)
@@ -54,16 +73,7 @@ def _take(base: str) -> None:
         page.goto(f"{base}/shop/skerrow/")
         page.get_by_role("link", name="Dunlin 598").click()
         page.goto(f"{page.url}cams/")
-        keep("cams")
-        page.get_by_role("link", name="Time the cams").click()
-        keep("timing")
-        page.go_back()
-        page.get_by_role("link", name="how A is known").click()
-        page.get_by_role("button", name="Turn the simulated wheel").click()
-        page.get_by_text("pass complete").wait_for(timeout=60_000)
-        page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
-        keep("lobe")
-        page.get_by_role("button", name="Set the points aside, use the card").click()
+        _cams(page, keep)
         page.goto(f"{petrel}springs/")
         page.get_by_role("button", name="dark").click()
         keep("springs-dark")

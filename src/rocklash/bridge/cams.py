@@ -44,6 +44,11 @@ class Contender:
         """Whether durations rest on anything but an estimate."""
         return bool(self.done) and self.done.cam.figures["duration_1"].basis is not Basis.ESTIMATE  # type: ignore[union-attr]
 
+    @property
+    def centre_known(self) -> bool:
+        """Whether the lobe centre is known or estimated."""
+        return bool(self.done) and self.done.cam.figures["lobe_centre"].basis is not Basis.ESTIMATE  # type: ignore[union-attr]
+
 
 @dataclass(frozen=True)
 class LowAnswer:

@@ -20,7 +20,22 @@ from valvetrain.quantities import Kind, System, parse, show, unit_symbol
 from valvetrain.studies.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
 from valvetrain.studies.wording import quantity
 
-_TIMING = {Quantity.DURATION, Quantity.OPENS, Quantity.SHUTS, Quantity.AREA, Quantity.OVERLAP, Quantity.OVERLAP_AREA, Quantity.TRAPPED}
+_TIMING = {
+    Quantity.DURATION,
+    Quantity.MEAN_LIFT,
+    Quantity.LIFT_AT_TDC,
+    Quantity.OPENS,
+    Quantity.SHUTS,
+    Quantity.AREA,
+    Quantity.OVERLAP,
+    Quantity.OVERLAP_AREA,
+    Quantity.TRAPPED,
+}
+# and these on where the lobe centre stands
+_PLACED = {
+    Quantity.OPENS, Quantity.SHUTS, Quantity.CENTRE, Quantity.SEPARATION, Quantity.LIFT_AT_TDC, Quantity.OVERLAP, Quantity.OVERLAP_AREA,
+    Quantity.TRAPPED,
+}  # fmt: skip
 _SHAPE = {Quantity.ACCELERATION, Quantity.INERTIA, Quantity.SEATING}
 _ROLES = {"S": "stock", "A": "proposed", "B": "b", "C": "c"}
 # A cam's letter on the page: stock in one tone, candidates in others, told apart by letter and line as well
@@ -138,6 +153,7 @@ def _texts(row: Difference, goal_speed: float, system: System) -> tuple[str, str
 def _cell(each: Contender, row: Difference, goal: float, system: System) -> Cell:
     text, spread, _, _ = _texts(row, goal, system)
     unknown = not each.timing_known and row.what in _TIMING | _SHAPE
+    unknown = unknown or (not each.centre_known and row.what in _PLACED)
     return Cell(text, spread if each.letter != "S" else "", unknown)
 
 
