@@ -210,7 +210,7 @@ def test_a_degree_wheel_log_is_kept_with_its_cam(page: Page, site: str, troubles
     assert violations(page) == []
     page.locator("form", has=page.get_by_label("or a CSV file")).get_by_role("button", name="Fit and keep as measured").click()
     expect(page.get_by_text("wheel, good: 231 readings, 1 left out")).to_be_visible()
-    assert abs(float(page.get_by_label("Lift at the valve", exact=False).first.input_value()) - 9.6) < 0.03
+    assert abs(float(page.get_by_label("Full lift", exact=False).first.input_value()) - 9.6) < 0.03
     assert violations(page) == []
 
 

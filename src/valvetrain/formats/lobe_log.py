@@ -78,6 +78,8 @@ def read(text: str, *, crank: bool = True, system: System = System.METRIC) -> Lo
 
     A heading may name columns and unit: `crank deg; lift (mm)`. Raises BuildFileError naming row and column.
     """
+    if text.count("\n") > 2 * _MOST_ROWS:  # told before a million rows are taken apart
+        raise BuildFileError(f"The log has {text.count(chr(10)):,} rows; {_MOST_ROWS:,} are the most. One reading a degree is plenty.")
     separator = _separator(text)
     if separator == " ":
         rows = [line.split() for line in text.splitlines()]
