@@ -76,3 +76,14 @@ def eccentric(base: float, throw: float, points: int = 721) -> NDArray[np.comple
     """Outline of an eccentric circle: base radius and throw in m. An exact cam for every follower; clockwise from below."""
     turn = np.linspace(math.pi * 1.5 - 1e-9, -math.pi / 2.0 + 1e-9, points)
     return 1j * throw + (base + throw) * np.exp(1j * turn)
+
+
+def roller_pitch_radius(base: float, roller: float, s: np.ndarray, v: np.ndarray, a: np.ndarray) -> np.ndarray:
+    """Closed form for a straight roller without offset, an independent check of the geometry (METHODS 2; Norton, from memory)."""
+    reach = base + roller + s
+    return np.asarray((reach**2 + v**2) ** 1.5 / (reach**2 + 2.0 * v**2 - a * reach))
+
+
+def roller_pressure_angle(base: float, roller: float, s: np.ndarray, v: np.ndarray) -> np.ndarray:
+    """Closed form of the same, tan(phi) = v / (Rb + Rr + s)."""
+    return np.arctan2(v, base + roller + s)

@@ -25,7 +25,7 @@ from valvetrain.standins.degree_wheel import WheelStandIn, as_text
 from valvetrain.studies.assembly import complete, with_cam
 from valvetrain.studies.assessment import Verdict, check_float
 from valvetrain.studies.caliper import compare
-from valvetrain.studies.cam_events import clearance_effects, events_at
+from valvetrain.studies.cam_events import clearance_effects, events_at, side_events
 from valvetrain.studies.degree_wheel import fit, lobe_of
 from valvetrain.studies.lobe_fit import lobe_fit, outline_of
 from valvetrain.studies.review import review
@@ -231,6 +231,15 @@ def test_events_give_duration_and_centre_for_both_sides() -> None:
     found = [(math.degrees(train.curve.duration_at(1e-3)), math.degrees(train.lobe_centre.value)) for train in done.proposed.sides.values()]
     assert found[0] == pytest.approx((260, 108), abs=0.1)
     assert found[1] == pytest.approx((252, 109), abs=0.1)
+
+
+def test_centres_give_events() -> None:
+    """METHODS 3.3: duration 264 at centre 106 opens 26 before TDC and shuts 58 after BDC; advanced by 4 degrees 30 and 54."""
+    for centre, expected in ((106, (26, 58)), (102, (30, 54))):
+        figures = {"lift": 9e-3, "height_1": 1e-3, "duration_1": math.radians(264), "lobe_centre": math.radians(centre)}
+        train = complete(with_intake(known_build(), cam_part({"stated_clearance": "after"}, **figures))).proposed.sides[Side.INTAKE]
+        events = side_events(train, 100.0)
+        assert (math.degrees(events.opens), math.degrees(events.shuts)) == pytest.approx(expected, abs=0.05)
 
 
 def test_two_heights_by_caliper() -> None:

@@ -6,14 +6,12 @@ import numpy as np
 import pytest
 from scipy.integrate import cumulative_trapezoid
 
-from tests.valvetrain.builders import eccentric, harmonic
+from tests.valvetrain.builders import eccentric, harmonic, roller_pitch_radius, roller_pressure_angle
 from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.formulas.cam_followers import (
     flat_face_radius,
     force_at_lobe,
     least_face_diameter,
-    roller_pitch_radius,
-    roller_pressure_angle,
 )
 from valvetrain.parts.cam_card import CamCard, from_card
 from valvetrain.parts.cam_drive import Contact, Drive, Path, lobe_from_valve, outline_from_radius, valve_from_lobe
@@ -127,7 +125,7 @@ def test_small_formulas() -> None:
     """METHODS 2.6 (face) and 2.11 (rocker)."""
     assert least_face_diameter(12.638775e-3, 12.638775e-3, 12e-3) == pytest.approx(27.981325e-3, rel=1e-6)
     assert force_at_lobe(620.0, 1.5) == pytest.approx(930.0)
-    for call in (lambda: force_at_lobe(1.0, 0.0), lambda: roller_pressure_angle(0.0, 1e-3, np.ones(1), np.ones(1))):
+    for call in (lambda: force_at_lobe(1.0, 0.0), lambda: flat_face_radius(0.0, np.ones(1), np.ones(1))):
         with pytest.raises(OutOfRangeError):
             call()
 

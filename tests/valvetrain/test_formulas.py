@@ -149,13 +149,6 @@ def test_seating_velocity() -> None:
     assert cam_curves.seating_velocity(0.018e-3 * 180 / math.pi, 8000 / 120) == pytest.approx(0.432, rel=1e-9)
 
 
-def test_events_from_centres() -> None:
-    """METHODS 3.3: IVO 26, IVC 58; advanced by 4 degrees 30 and 54."""
-    for centre, expected in ((106, (26, 58)), (102, (30, 54))):
-        events = cam_curves.event_at_centre(math.radians(264), math.radians(centre))
-        assert [math.degrees(angle) for angle in events] == pytest.approx(expected)
-
-
 def test_shim_arithmetic() -> None:
     """METHODS 10.1, 10.2; and the worked exchange of the trade (common practice, no source): 0.013 with 0.088, wanted 0.011."""
     assert clearances.shim_thickness(2.45, 0.13, 0.20) == pytest.approx(2.38)

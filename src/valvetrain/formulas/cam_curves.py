@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import MetrePerRadian, MetrePerSecond, Radian, Ratio
+from valvetrain.quantities import MetrePerRadian, MetrePerSecond, Ratio
 
 Ratios = Annotated[NDArray[np.float64], ""]
 Coefficients = tuple[tuple[float, float], ...]
@@ -83,17 +83,3 @@ def seating_velocity(ramp_slope: MetrePerRadian, cam_speed: Annotated[float, "1/
     require_above("The ramp's slope", ramp_slope, -1e-30)
     require_above("The cam's speed", cam_speed, -1e-30)
     return 2.0 * math.pi * cam_speed * ramp_slope
-
-
-def event_at_centre(duration: Radian, lobe_centre: Radian) -> tuple[Radian, Radian]:
-    """Opening before and closing after the dead centres, crank angles, of an intake lobe (mirror it for exhaust).
-
-    Equation: IVO = D/2 - ICL (before TDC), IVC = D/2 + ICL - pi (after BDC)
-    Range: 0 < D < 2 pi; symmetric lobe
-    Source: heywood1988
-
-    >>> [round(math.degrees(a), 6) for a in event_at_centre(math.radians(264), math.radians(106))]
-    [26.0, 58.0]
-    """
-    require_between("The duration", duration, 1e-9, 2.0 * math.pi)
-    return duration / 2.0 - lobe_centre, duration / 2.0 + lobe_centre - math.pi

@@ -10,7 +10,6 @@ from valvetrain.formulas.limits import require_above
 from valvetrain.quantities import Metre, Newton, Ratio
 
 Metres = Annotated[NDArray[np.float64], "m"]
-Radians = Annotated[NDArray[np.float64], ""]
 
 
 def flat_face_radius(base: Metre, lift: Metres, acceleration: Metres) -> Metres:
@@ -25,39 +24,6 @@ def flat_face_radius(base: Metre, lift: Metres, acceleration: Metres) -> Metres:
     """
     require_above("The base circle's radius", base)
     return base + lift + acceleration
-
-
-def roller_pitch_radius(base: Metre, roller: Metre, lift: Metres, velocity: Metres, acceleration: Metres) -> Metres:
-    """Radius of the path of a roller's centre about the lobe, straight follower without offset; negative where it is hollow.
-
-    Equation: rho = [(Rp+s)^2 + v^2]^(3/2) / [(Rp+s)^2 + 2 v^2 - a (Rp+s)], Rp = Rb + Rr
-    Range: Rb, Rr > 0; the lobe's own radius is rho - Rr
-    Source: norton_cam
-
-    >>> found = roller_pitch_radius(15e-3, 9e-3, np.array([2.3784804e-3]), np.array([3.5734439e-3]), np.array([1.8085807e-3]))
-    >>> float(np.round(found[0] * 1e3, 5))
-    28.0
-    """
-    require_above("The base circle's radius", base)
-    require_above("The roller's radius", roller)
-    reach = base + roller + lift
-    return np.asarray((reach**2 + velocity**2) ** 1.5 / (reach**2 + 2.0 * velocity**2 - acceleration * reach))
-
-
-def roller_pressure_angle(base: Metre, roller: Metre, lift: Metres, velocity: Metres) -> Radians:
-    """Angle between the push and the path of a straight roller follower without offset.
-
-    Equation: tan(phi) = v / (Rb + Rr + s)
-    Range: Rb, Rr > 0
-    Source: norton_cam
-
-    >>> angle = roller_pressure_angle(15e-3, 9e-3, np.array([2.3784804e-3]), np.array([3.5734439e-3]))
-    >>> float(np.round(np.degrees(angle)[0], 4))
-    7.7148
-    """
-    require_above("The base circle's radius", base)
-    require_above("The roller's radius", roller)
-    return np.arctan2(velocity, base + roller + lift)
 
 
 def least_face_diameter(opening: Metre, shutting: Metre, lobe_width: Metre) -> Metre:

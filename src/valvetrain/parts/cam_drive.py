@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError, OutOfRangeError
+from valvetrain.formulas.cam_followers import flat_face_radius
 from valvetrain.parts.lift_curve import Array, LiftCurve, through
 
 Points = NDArray[np.complexfloating[Any, Any]]
@@ -142,7 +143,7 @@ def lobe_from_valve(drive: Drive, base: float, curve: LiftCurve) -> LobeShape:
     if drive.contact is Contact.FLAT:
         slope, bend, height = (np.asarray(part.imag, dtype=np.float64) for part in (first, second, centre))
         touch = drive.sense * slope + 1j * height
-        shape = (height + bend, np.zeros_like(height), drive.sense * slope)
+        shape = (flat_face_radius(base, height - base, bend), np.zeros_like(height), drive.sense * slope)
         return LobeShape(curve.angle, turned * touch, touch, centre, *shape, lever)
     spin = -1j * drive.sense
     moved = first + spin * centre

@@ -8,7 +8,6 @@ import numpy as np
 from valvetrain.formulas.cam_followers import force_at_lobe, least_face_diameter
 from valvetrain.formulas.contact_stress import contact_modulus, crowned_pressure, line_pressure
 from valvetrain.formulas.separation import contact_force
-from valvetrain.parts.cam_card import CamCard
 from valvetrain.parts.cam_drive import Contact, LobeShape, Path, lobe_from_valve
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import TrainSide
@@ -142,19 +141,6 @@ def _troubles(found: LobeFit, *, hollow_flat: bool, ground_for: str) -> tuple[li
     if contact is Contact.ROLLER and found.pressure > _PUSH_LIMIT:
         computed.append(f"The roller is pushed at {math.degrees(found.pressure):.0f}° to its path; above 30° a straight follower binds.")
     return (refusals + computed, []) if found.exact else (refusals, computed)
-
-
-def carried_over(train: TrainSide, ground_for: str) -> str:
-    """Why a cam may not stay under a follower of another kind, or an empty text (common practice, no source)."""
-    contact = train.cam.drive.contact
-    if not ground_for or Contact(ground_for) is contact:
-        return ""
-    return f"ground for a {_FACES[Contact(ground_for)]} follower, fitted under a {_FACES[contact]} one"
-
-
-def told_by_card(train: TrainSide) -> bool:
-    """Whether the curve follows from a card rather than from points."""
-    return isinstance(train.cam.shape, CamCard)
 
 
 def outline_of(train: TrainSide, points: int = 180) -> tuple[LobeShape, np.ndarray]:

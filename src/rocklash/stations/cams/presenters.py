@@ -99,7 +99,6 @@ class CamsPage:
     goal: str
     row: int
     free_letter: str
-    low: str
     data: dict[str, object]
 
 
@@ -349,6 +348,5 @@ def cams_page(
         goal=quantity(goal, Kind.SPEED, system),
         row=side_rows(build)[SetupRole.PROPOSED, found.side.value].pk,
         free_letter=next((letter for letter in "BC" if letter not in taken), ""),
-        low=found.low.profile.train.side.value if found.low else "",
         data=readouts(found, goal, system, plots, section),
     )

@@ -11,7 +11,7 @@ from rocklash.bridge.rows import side_rows
 from rocklash.bridge.sides import completed_side
 from rocklash.records.models import Build, CamTiming, Part, SetupRole
 from valvetrain.errors import ValveTrainError
-from valvetrain.formulas.cam_timing import slot_step, tooth_step
+from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
@@ -59,6 +59,7 @@ class TimingPage:
     phaser: list[FieldView]
     phaser_words: str
     clearances: list[ClearanceRow]
+    ramp_words: str
     unit: str
     adopt: FieldView | None
     low_seen: str
@@ -142,6 +143,13 @@ def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow
     return rows
 
 
+def _ramp_words(cam: FigureMap, system: System) -> str:
+    """What a twentieth of a millimetre does while the valve is met on a straight ramp."""
+    step = 0.05e-3 if system is System.METRIC else 0.002 * 0.0254
+    moved = math.degrees(ramp_shift(step, cam["ramp_velocity"].value))
+    return f"On a straight ramp of this velocity {quantity(step, Kind.LENGTH, system)} moves each event by {moved:.0f}° of the crank."
+
+
 def timing_page(
     answer: Answer, build: Build, side: Side, parts: list[Part], timings: list[CamTiming], system: System, trouble: Trouble | None
 ) -> TimingPage | None:
@@ -188,6 +196,7 @@ def timing_page(
         if advance or retard
         else "",
         clearances=_clearances(answer, side, system),
+        ramp_words=_ramp_words(done.proposed_sides[side].cam.figures, system),
         unit=unit_symbol(Kind.ANGLE, system),
         adopt=adopt,
         low_seen=str(row.low_cam_id or ""),
