@@ -1,14 +1,17 @@
 """View-models of the drawings: what is drawn lies where its value says, and labels do not cover one another."""
 
+import math
+import re
 from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rocklash.ui.drawings import curves, head_map, margin_bar, rev_ladder, stack, timing_dial
+from rocklash.ui.drawings import curves, head_map, lobe_section, margin_bar, rev_ladder, stack, timing_dial
 from rocklash.ui.drawings.curves import Curve, PlotData
 from rocklash.ui.drawings.head_map import ValveData
+from rocklash.ui.drawings.lobe_section import SectionData
 from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
@@ -170,3 +173,35 @@ def test_curves_stand_where_their_values_are() -> None:
     assert all(first.top <= y <= first.bottom for y, _ in first.ticks)
     tall = curves.draw([PlotData("Lift", "mm", (Curve((0.0, 1.0), (0.0, 9.5), "p-stock"),))], 0, 1, []).plots[0]
     assert [text for _, text in tall.ticks] == ["0.0", "2.5", "5.0", "7.5", "10.0"]
+
+
+def _section(**more: object) -> SectionData:
+    ring = tuple((20 * math.cos(n / 10), 20 * math.sin(n / 10)) for n in range(63))
+    common = {"outline": ring, "angle": (-10.0, 0.0, 10.0), "touch": ((0.0, 20.0),) * 3, "path": (0.0, 1.0, 0.0), "base": 15.0, "sense": 1}
+    return SectionData(**(common | {"centre": ((0.0, 36.0),) * 3, "face": "pad", "radius": 16.0, "across": 25.0} | more))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    "more",
+    [
+        {},
+        {"face": "flat", "radius": 0.0, "centre": ((0.0, 20.0),) * 3},
+        {"face": "domed", "radius": 60.0, "centre": ((0.0, 80.0),) * 3},
+        {"face": "roller", "radius": 8.0, "centre": ((0.0, 28.0),) * 3},
+        {"pivot": 38.0, "valve_arm": 36.0},
+        {"pivot": 38.0, "valve_arm": 36.0, "face": "roller", "radius": 8.0, "centre": ((0.0, 28.0),) * 3},
+        {"pivot": 38.0, "valve_arm": 36.0, "beyond": True},
+    ],
+    ids=["pad", "bucket", "domed", "roller", "finger", "roller finger", "rocker"],
+)
+def test_lobe_sections_stay_in_their_box(more: dict[str, object]) -> None:
+    """Everything drawn at the nose lies in the view box; a rocker's valve stands beyond its pivot, a finger's before it."""
+    found = lobe_section.draw(_section(**more))
+    text = f"{found.lobe} {found.follower} {found.cap}"
+    numbers = [float(number) for number in re.findall(r"-?\d+\.\d", text)]
+    assert min(numbers[::2]) >= 0.0
+    assert max(numbers[::2]) <= lobe_section.WIDTH
+    assert min(numbers[1::2]) >= 0.0
+    assert max(numbers[1::2]) <= lobe_section.HEIGHT
+    if found.pivot and found.stem:
+        assert (found.stem[0] > found.pivot[0]) == bool(more.get("beyond"))

@@ -44,7 +44,7 @@ class Drive:
 
     `radius` is that of dome, roller or pad (ignored for a flat face). Straight: the valve moves `ratio` times the follower.
     Pivoted: `pivot` from cam centre to pivot, `arm` from pivot to the centre of pad or roller, `valve_arm` from pivot to valve,
-    square to the valve at half lift. `sense` +1 turns the cam against the clock in the drawing, the pivot being on the right.
+    square to the valve at half lift; `beyond` the pivot from the lobe for a rocker, on the lobe's side for a finger. `sense` +1 turns the cam against the clock in the drawing, the pivot being on the right.
     """
 
     contact: Contact
@@ -55,6 +55,7 @@ class Drive:
     arm: float = 0.0
     valve_arm: float = 0.0
     sense: int = 1
+    beyond: bool = False
 
     def __post_init__(self) -> None:
         if self.contact is not Contact.FLAT and self.radius <= 0.0:

@@ -63,7 +63,8 @@ def drive_of(kind: EngineKind, engine: FigureMap, follower: FigureMap, facts: Ma
     if kind.follower in (Follower.FINGER, Follower.ROCKER) and kind.gear is not Gear.PUSH_ROD and contact is not Contact.FLAT:
         if len(arms) == 3:
             pivot, arm, valve_arm = arms
-            return Drive(contact, Path.PIVOTED, radius, ratio, pivot, arm, valve_arm), "face_radius" in follower
+            beyond = kind.follower is Follower.ROCKER
+            return Drive(contact, Path.PIVOTED, radius, ratio, pivot, arm, valve_arm, beyond=beyond), "face_radius" in follower
         return Drive(contact, Path.STRAIGHT, radius, ratio), False
     return Drive(contact, Path.STRAIGHT, radius, ratio), contact is Contact.FLAT or "face_radius" in follower
 

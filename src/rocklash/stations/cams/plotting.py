@@ -139,6 +139,7 @@ def section_of(each: Contender) -> Section | None:
             sense=drive.sense,
             pivot=drive.pivot * 1e3 if drive.path is Path.PIVOTED else None,
             valve_arm=drive.valve_arm * 1e3,
+            beyond=drive.beyond,
         )
     )
 

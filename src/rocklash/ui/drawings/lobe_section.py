@@ -1,7 +1,6 @@
 """A lobe on its follower in section, to scale, with what a page needs to turn it. Drawn in a view box of 300 x 230."""
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 WIDTH, HEIGHT = 300.0, 230.0
@@ -14,7 +13,7 @@ class SectionData:
 
     `outline` closed lobe in its own axes; `touch` and `centre` over the cam angle as they stand in the engine; `path` how far the
     follower has moved, mm straight or degrees of swing. `face` flat, domed, roller or pad; `radius` of that face; `across` of a bucket.
-    `pivot` and `valve` are x of pivot and valve arm, None for a straight follower; `valve_side` +1 when the valve is beyond the pad.
+    `pivot` is the x of the pivot, None for a straight follower; `valve_arm` its length to the valve, `beyond` the pivot for a rocker.
     """
 
     outline: tuple[tuple[float, float], ...]
@@ -29,6 +28,7 @@ class SectionData:
     sense: int
     pivot: float | None = None
     valve_arm: float = 0.0
+    beyond: bool = False
 
 
 @dataclass(frozen=True)
@@ -65,17 +65,15 @@ def _tip(data: SectionData, x: float, y: float) -> tuple[float, float]:
     middle = _under(data, x, y)
     dx, dy = middle[0] - data.pivot, middle[1]
     length = math.hypot(dx, dy)
-    return data.pivot + dx / length * data.valve_arm, dy / length * data.valve_arm
+    arm = -data.valve_arm if data.beyond else data.valve_arm
+    return data.pivot + dx / length * arm, dy / length * arm
 
 
-def _cap(data: SectionData, x: float, y: float, at: Callable[[float, float], tuple[float, float]]) -> list[tuple[float, float]]:
+def _rim(data: SectionData, x: float, y: float) -> list[tuple[float, float]]:
     """The part of a pad that can touch: 50 degrees of its circle to either side, towards the cam."""
-    reach = math.hypot(x, y) or 1.0
-    up = math.atan2(-y / reach, -x / reach)
-    return [
-        at(x + data.radius * math.cos(up + turn), y + data.radius * math.sin(up + turn))
-        for turn in (math.radians(5 * n) for n in range(-10, 11))
-    ]
+    up = math.atan2(-y, -x)
+    turns = (up + math.radians(5 * n) for n in range(-10, 11))
+    return [(x + data.radius * math.cos(turn), y + data.radius * math.sin(turn)) for turn in turns]
 
 
 def draw(data: SectionData) -> Section:
@@ -84,12 +82,15 @@ def draw(data: SectionData) -> Section:
     rest = min(range(len(data.angle)), key=lambda n: abs(data.angle[n]))
     face_x, face_y = data.centre[rest]
     tip = _tip(data, face_x, face_y)
-    # a pad is drawn as the cap of its circle that can touch, a roller whole
-    deep = {"roller": data.radius + 9.0, "pad": -0.5 * data.radius}.get(data.face, 11.0)
-    low = max(max(y for _, y in data.centre) + deep, tip[1] + 3.0)
-    left, right = -reach - 2.0, reach + 2.0
+    # a pad is drawn as the cap of its circle that can touch, a roller whole; the follower goes down by the lift at most
+    down = max(y for _, y in data.centre)
+    rim = max(y for _, y in _rim(data, face_x, face_y)) + down - face_y
+    body = {"roller": down + data.radius + 5.0, "pad": rim, "flat": down + 11.0, "domed": down - data.radius + 14.0}[data.face]
+    low = max(body, tip[1] + 3.0) if data.pivot is not None else body
+    rims = [x for x, _ in _rim(data, face_x, face_y)] if data.face == "pad" else [-data.across / 2.0, data.across / 2.0]
+    left, right = min(-reach, *rims) - 2.0, max(reach, *rims) + 2.0
     if data.pivot is not None:
-        right, left = max(right, data.pivot + 6.0), min(left, tip[0] - 4.0)
+        right, left = max(right, data.pivot + 6.0, tip[0] + 4.0), min(left, tip[0] - 4.0)
     scale = min((WIDTH - 16.0) / (right - left), (HEIGHT - 16.0) / (reach + low + 2.0))
     ox = 8.0 - left * scale + (WIDTH - 16.0 - (right - left) * scale) / 2.0
     oy = 8.0 + reach * scale
@@ -104,20 +105,18 @@ def draw(data: SectionData) -> Section:
         middle = _under(data, face_x, face_y)
         follower = _path([pivot, at(*middle), at(*tip)], close=False)
         stem = at(*tip)
-        cap = [] if round_face else _cap(data, face_x, face_y, at)
+        cap = [] if round_face else [at(*point) for point in _rim(data, face_x, face_y)]
     elif data.face == "pad":
-        cap = _cap(data, face_x, face_y, at)
+        cap = [at(*point) for point in _rim(data, face_x, face_y)]
     elif data.face == "roller":
         round_face = (*at(face_x, face_y), round(data.radius * scale, 1))
-        follower = _path(
-            [at(face_x - 2.5, face_y), at(face_x - 2.5, low + 9.0), at(face_x + 2.5, low + 9.0), at(face_x + 2.5, face_y)], close=True
-        )
+        follower = _path([at(face_x - 2.5, face_y), at(face_x - 2.5, body), at(face_x + 2.5, body), at(face_x + 2.5, face_y)], close=True)
     else:
         half = data.across / 2.0
         bow = 0.0 if data.face == "flat" else data.radius - math.sqrt(max(data.radius**2 - half**2, 0.0))
         top = face_y if data.face == "flat" else face_y - data.radius
         crown = [at(half * n / 10.0, top + bow * (n / 10.0) ** 2) for n in range(-10, 11)]
-        follower = _path([at(-half, low + 9.0), *crown, at(half, low + 9.0)], close=True)
+        follower = _path([at(-half, body), *crown, at(half, body)], close=True)
     return Section(
         lobe=_path([at(*point) for point in data.outline], close=True),
         base=str(round(data.base * scale, 1)),
