@@ -349,3 +349,13 @@ def test_a_new_cam_begins_with_nothing_known(petrel: Build, builder: Membership)
     assert again.status_code == 422
     assert "already" in again.content.decode()
     assert client.post(address(petrel, "cams/"), data | {"name": " "}).status_code == 422
+
+
+def test_inches_reach_every_figure_of_the_comparison(petrel: Build, builder: Membership) -> None:
+    builder.user.unit_system = "inch"
+    builder.user.save()
+    html = client_for(builder).get(address(petrel, "cams/")).content.decode()
+    assert "in·deg" in html
+    assert "ksi" in html
+    assert "mm·deg" not in html
+    assert "km/s" not in html

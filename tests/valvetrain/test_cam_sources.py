@@ -249,7 +249,8 @@ def test_two_heights_by_caliper() -> None:
     assert told is not None
     assert told.more.value == pytest.approx(0.23e-3)
     assert told.more.spread == pytest.approx(0.02e-3 * math.sqrt(2))
-    assert "if both base circles are equal" in told.sentence
+    assert "0.23 mm more lift at the valve, if both base circles are equal" in told.sentence(System.METRIC)
+    assert ".0091 in more" in told.sentence(System.INCH)
     known = compare(first | {"base_diameter": measured(22e-3)}, second | {"base_diameter": measured(21.7e-3)}, 1.4)
     assert known is not None
     assert known.bases_known

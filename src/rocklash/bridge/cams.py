@@ -18,7 +18,7 @@ from valvetrain.quantities import System
 from valvetrain.studies import cam_events
 from valvetrain.studies.assembly import CompletedSide, with_cam
 from valvetrain.studies.assessment import Check, check_float
-from valvetrain.studies.caliper import compare
+from valvetrain.studies.caliper import CaliperAnswer, compare
 from valvetrain.studies.cam_events import CamPair, Difference, pair_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit, fit
 from valvetrain.studies.lobe_fit import LobeFit, lobe_fit
@@ -65,7 +65,7 @@ class CamAnswer:
     side: Side
     contenders: tuple[Contender, ...]
     sentence: str
-    caliper: tuple[tuple[str, str], ...]
+    caliper: tuple[tuple[str, CaliperAnswer], ...]
     low: LowAnswer | None
     overlaps: tuple[float, float] | None
     phaser: tuple[float, float]
@@ -114,7 +114,7 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
     for each in found[1:]:
         told = compare(figures_of_part(stock_cam), figures_of_part(each.part), ratio)
         if told:
-            caliper.append((each.letter, told.sentence))
+            caliper.append((each.letter, told))
     low = done.proposed.low.get(side)
     return CamAnswer(side, tuple(found), sentence, tuple(caliper), _low(low, answer) if low else None, *_phasers(answer, second, side))
 

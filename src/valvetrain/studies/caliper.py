@@ -4,6 +4,8 @@ import math
 from dataclasses import dataclass
 
 from valvetrain.parts.figure import Figure, FigureMap
+from valvetrain.quantities import Kind, System
+from valvetrain.studies.wording import quantity
 
 
 @dataclass(frozen=True)
@@ -12,7 +14,17 @@ class CaliperAnswer:
 
     more: Figure
     bases_known: bool
-    sentence: str
+
+    def sentence(self, system: System) -> str:
+        """What the two measurements say, with the caution that belongs to heights alone."""
+        amount = quantity(abs(self.more.value), Kind.LENGTH, system)
+        told = f"{amount} {'more' if self.more.value >= 0 else 'less'} lift at the valve"
+        if self.bases_known:
+            return f"By lobe height less base circle: {told}."
+        return (
+            f"By height alone: {told}, if both base circles are equal. A reground cam has a smaller one, and then lifts more than its "
+            "height tells: measure both across the heel. Heights say nothing of duration."
+        )
 
 
 def compare(first: FigureMap, second: FigureMap, ratio: float) -> CaliperAnswer | None:
@@ -31,12 +43,4 @@ def compare(first: FigureMap, second: FigureMap, ratio: float) -> CaliperAnswer 
         more -= bases[1].value - bases[0].value
         spread = math.hypot(spread, *(base.spread for base in bases))
     figure = Figure(more * ratio, spread * ratio, max((height.basis for height in heights), key=str))
-    told = f"{abs(more * ratio) * 1e3:.2f} mm {'more' if more >= 0 else 'less'} lift at the valve"
-    if known:
-        return CaliperAnswer(figure, known, f"By lobe height less base circle: {told}.")
-    return CaliperAnswer(
-        figure,
-        known,
-        f"By height alone: {told}, if both base circles are equal. A reground cam has a smaller one, and then lifts more than its height "
-        "tells: measure both across the heel. Heights say nothing of duration.",
-    )
+    return CaliperAnswer(figure, known)

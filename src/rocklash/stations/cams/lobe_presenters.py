@@ -217,7 +217,7 @@ def lobe_page(
         facts=_facts(cam, Owner.CAM),
         card=field_views(holder, Owner.CAM, _CARD, cam.figures, figures, system, trouble),
         caliper=field_views(holder, Owner.CAM, _CALIPER, cam.figures, figures, system, trouble),
-        caliper_words=f"Against the stock cam. {told.sentence}" if told else "",
+        caliper_words=f"Against the stock cam. {told.sentence(system)}" if told else "",
         follower_name=follower.name if follower else "",
         follower_facts=_facts(follower, Owner.FOLLOWER) if follower else [],
         follower=fields,

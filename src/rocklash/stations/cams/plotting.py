@@ -166,6 +166,7 @@ def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, sectio
     return {
         "low": low,
         "step": _READ_STEP,
+        "places": [2, 2, 2, 2] if system is System.METRIC else [3, 1, 0, 0],
         "high": high,
         "centre": centre,
         "left": plots.left,

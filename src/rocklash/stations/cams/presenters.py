@@ -130,11 +130,13 @@ def _dial(found: CamAnswer) -> Dial:
 
 def _texts(row: Difference, goal_speed: float, system: System) -> tuple[str, str, str, str]:
     """Value, spread, change and unit of one figure as read."""
+    metric = system is System.METRIC
     factor, decimals, unit = 1.0, 1, ""
     if row.what in (Quantity.AREA, Quantity.OVERLAP_AREA):
-        factor, decimals, unit = 1e3 * 180 / math.pi, 0, "mm·deg"
+        factor, decimals, unit = (1e3 * 180 / math.pi, 0, "mm·deg") if metric else (180 / math.pi / 0.0254, 2, "in·deg")
     elif row.what is Quantity.ACCELERATION:
-        factor, decimals, unit = (math.pi * goal_speed) ** 2 / 1e3, 1, "km/s²"
+        speed = (math.pi * goal_speed) ** 2
+        factor, decimals, unit = (speed / 1e3, 1, "km/s²") if metric else (speed / 9.80665, 0, "g")
     if row.kind is Kind.NUMBER:
         texts = [f"{value * factor:.{decimals}f}" for value in (row.proposed, row.spread, row.change)]
     else:
@@ -300,7 +302,7 @@ def _asked_height(text: str, system: System) -> tuple[float, str]:
 
 
 def _further(found: CamAnswer, system: System) -> list[str]:
-    said = [f"{letter}: {sentence}" for letter, sentence in found.caliper]
+    said = [f"{letter}: {told.sentence(system)}" for letter, told in found.caliper]
     if found.overlaps:
         low, high = (math.degrees(angle) for angle in found.overlaps)
         said.append(

@@ -44,7 +44,7 @@
         text.setAttribute("x", right ? across - 8 : across + 8);
         text.setAttribute("y", at);
         text.classList.toggle("end", right);
-        text.textContent = `${letter} ${String(Math.round(values[place] * 100) / 100).replace("-", "\u2212")}`;
+        text.textContent = `${letter} ${values[place].toFixed(held.places[plot]).replace("-", "\u2212")}`;
       }
     });
     const said = document.getElementById("turn-said");
