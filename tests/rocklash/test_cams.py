@@ -324,6 +324,9 @@ def test_the_simulated_wheel_gives_readings_as_they_are_taken(petrel: Build, bui
     device = WheelStandIn(run.seed)
     assert cam_of(petrel).figures["lift"]["value"] == pytest.approx(device.truth.full, abs=0.03e-3)
     assert client_for(viewer).post(where, {"act": "begin"}).status_code == 403
+    seen = client_for(viewer).get(lobe_address(petrel))
+    assert seen.status_code == 200
+    assert "Fit and keep" not in seen.content.decode()
 
 
 def test_cams_of_others_are_not_there(petrel: Build, stranger: Membership, builder: Membership) -> None:
