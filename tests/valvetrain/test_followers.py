@@ -36,8 +36,19 @@ def law(name: str, x: np.ndarray) -> np.ndarray:
     }
     if name in closed:
         return closed[name]
-    pieces = [x < 1 / 8, x < 7 / 8, x <= 1]
-    shape = np.select(pieces, [np.sin(4 * np.pi * x), np.cos(4 * np.pi / 3 * (x - 1 / 8)), -np.cos(4 * np.pi * (x - 7 / 8))])
+    if name == "modified sine":
+        pieces = [x < 1 / 8, x < 7 / 8, x <= 1]
+        shape = np.select(pieces, [np.sin(4 * np.pi * x), np.cos(4 * np.pi / 3 * (x - 1 / 8)), -np.cos(4 * np.pi * (x - 7 / 8))])
+    else:
+        pieces = [x < 1 / 8, x < 3 / 8, x < 5 / 8, x < 7 / 8, x <= 1]
+        parts = [
+            np.sin(4 * np.pi * x),
+            np.ones_like(x),
+            np.cos(4 * np.pi * (x - 3 / 8)),
+            -np.ones_like(x),
+            -np.cos(4 * np.pi * (x - 7 / 8)),
+        ]
+        shape = np.select(pieces, parts)
     rise = cumulative_trapezoid(cumulative_trapezoid(shape, x, initial=0.0), x, initial=0.0)
     return np.asarray(rise / rise[-1])
 
@@ -50,6 +61,7 @@ def law(name: str, x: np.ndarray) -> np.ndarray:
         ("cycloidal", 2.0, 6.2831853, 39.478418),
         ("harmonic", 1.5707963, 4.9348022, 15.503138),
         ("modified sine", 1.7596034, 5.5279571, None),
+        ("modified trapezoid", 2.0, 4.8881238, None),
     ],
 )
 def test_classic_laws_keep_their_peaks_through_a_table(name: str, velocity: float, acceleration: float, jerk: float | None) -> None:
