@@ -1,9 +1,11 @@
 """The Cams station: cards compared, and degree-wheel logs that become measured figures."""
 
 import io
+import json
 import math
 import re
 from datetime import timedelta
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -12,8 +14,12 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
+from rocklash.bridge.importing import keep_record
+from rocklash.bridge.rows import record_of
 from rocklash.bridge.stored import stored_figure
+from rocklash.demo import load
 from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, Entry, Membership, Part, SetupSide, WheelRun
+from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats.build_file import read
 from valvetrain.parts.cam_card import CamCard, from_card
@@ -22,6 +28,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import from_unit
 from valvetrain.standins.degree_wheel import WheelStandIn
+from valvetrain.studies.assembly import complete
 
 TRUTH = from_card(CamCard(9.6e-3, ((1e-3, math.radians(248)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
 
@@ -290,7 +297,12 @@ def test_phaser_and_low_lobe_are_told(petrel: Build, builder: Membership) -> Non
     client = client_for(builder)
     data = {"holder": "engine", "key": "phaser_intake_advance", "text": "30", "basis": "card", "seen": "none"}
     html = client.post(address(petrel, "cams/timing/"), data).content.decode()
-    assert "The lobe centre runs from" in html
+    centre = math.degrees(cam_of(petrel).figures["lobe_centre"]["value"])
+    assert f"The lobe centre runs from {centre - 30:.0f}° to {centre:.0f}° after overlap TDC." in html
+    other = data | {"key": "phaser_exhaust_advance", "text": "20"}
+    centre = math.degrees(cam_of(petrel, "exhaust").figures["lobe_centre"]["value"])
+    html = client.post(address(petrel, "cams/timing/?side=exhaust"), other).content.decode()
+    assert f"The lobe centre runs from {centre:.0f}° to {centre + 20:.0f}° before overlap TDC." in html
     low = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Low lobe", figures={})
     tall = {"lift": stored_figure(Owner.CAM, "lift", 0.013, Basis.CARD, "", "mm", "", "")}
     high = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Too tall", figures=tall)
@@ -362,3 +374,55 @@ def test_inches_reach_every_figure_of_the_comparison(petrel: Build, builder: Mem
     assert "ksi" in html
     assert "mm·deg" not in html
     assert "km/s" not in html
+
+
+def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Membership) -> None:
+    """The page's own numbers against the lift curve: at the lobe centre full lift less clearance, speed zero, the section at rest."""
+    html = client_for(builder).get(address(petrel, "cams/")).content.decode()
+    found = json.loads(re.search(r'<script id="cam-data" type="application/json">(.+?)</script>', html).group(1))  # type: ignore[union-attr]
+    train = complete(record_of(build_or_404(petrel.workshop, petrel.pk))).proposed.sides[Side.INTAKE]
+    place = round((found["centre"] - found["low"]) / found["step"])
+    lift, speed, bend, jerk = (row["A"][place] for row in found["series"])
+    assert found["centre"] == pytest.approx(math.degrees(train.lobe_centre.value))
+    assert lift == pytest.approx((train.curve.full - train.clearance.value) * 1e3, abs=0.01)
+    assert speed == pytest.approx(0.0, abs=0.2)
+    omega = math.pi * complete(record_of(build_or_404(petrel.workshop, petrel.pk))).goal.goal_rpm
+    assert bend == pytest.approx(float(train.curve.acceleration[train.curve.nose]) * omega**2 / 1e3, rel=0.01)
+    drawn = [line for line in re.findall(r'<polyline class="p-proposed" points="([^"]+)"', html)]
+    first, slope = found["scales"][2]
+    highest = max((float(point.split(",")[1]) - first) / slope for point in drawn[2].split())
+    assert highest == pytest.approx(train.curve.acceleration.max() * omega**2 / 1e3, rel=0.01)
+    assert abs(jerk) < 5.0
+    turn = found["turn"]
+    rest = min(range(len(turn["angle"])), key=lambda n: abs(turn["angle"][n]))
+    assert turn["move"][rest] == 0.0
+    assert min(turn["move"]) < -20.0  # a bucket stands higher on the base circle, in pixels up
+    assert len(turn["angle"]) == len(turn["move"]) == len(turn["touch"])
+
+
+@pytest.mark.parametrize(("side", "error", "words"), [
+    ("intake", 12, "advance it by 12.0°: 2 slots move 13.1°, 1.1° stay"),
+    ("intake", -22, "retard it by 22.0°: 1 tooth moves 21.2°, 0.8° stay"),
+    ("exhaust", 7, "retard it by 7.0°: 1 slot moves 6.5°, 0.5° stay"),
+    ("exhaust", -2, "advance it by 2.0°: less than half a step"),
+    ("intake", 0.6, "within a degree"),
+])  # fmt: skip
+def test_what_corrects_an_error_of_timing(petrel: Build, builder: Membership, side: str, error: float, words: str) -> None:
+    """METHODS 3.4: 34 teeth 21.176471 deg, holes 10 and 11 6.5454545 deg of the crank; what leaves the least is named."""
+    client, where = client_for(builder), address(petrel, f"cams/timing/?side={side}")
+    for key, text in (("sprocket_teeth", "34"), ("sprocket_holes", "10"), ("flange_holes", "11")):
+        client.post(where, {"holder": "engine", "key": key, "text": text, "basis": "card", "seen": "none"})
+    sign = 1 if side == "intake" else -1
+    centre = sign * (math.degrees(cam_of(petrel, side).figures["lobe_centre"]["value"]) + error)
+    data = {"act": "degree", "row": row_of(petrel, side).pk, "first": f"{centre - 40:.4f}", "second": f"{centre + 40:.4f}"}
+    assert words in client.post(where, data).content.decode()
+
+
+def test_a_finger_engine_tells_caliper_lift_through_its_ratio(builder: Membership) -> None:
+    """Demo of two caliper heights: 37.55 less 36.98 mm times 1.25 is 0.71 mm at the valve, on both pages alike (definition)."""
+    record = read((Path(load.__file__).parent / "builds/dunlin_598.json").read_text(encoding="utf-8"))
+    build = keep_record(builder, record)
+    own_cam(build, lobe_height=(37.55, "mm"), base_diameter=(30.0, "mm"))
+    client = client_for(builder)
+    for page in (address(build, "cams/"), lobe_address(build)):
+        assert "0.71 mm more lift at the valve" in client.get(page).content.decode()

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from rocklash.bridge.results import Answer
@@ -16,7 +16,7 @@ from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import LowProfile, TrainSide
 from valvetrain.quantities import System
 from valvetrain.studies import cam_events
-from valvetrain.studies.assembly import CompletedSide, with_cam
+from valvetrain.studies.assembly import CompletedBuild, CompletedSide, with_cam
 from valvetrain.studies.assessment import Check, check_float
 from valvetrain.studies.caliper import CaliperAnswer, compare
 from valvetrain.studies.cam_events import CamPair, Difference, pair_of
@@ -42,12 +42,12 @@ class Contender:
     @property
     def timing_known(self) -> bool:
         """Whether durations rest on anything but an estimate."""
-        return bool(self.done) and self.done.cam.figures["duration_1"].basis is not Basis.ESTIMATE  # type: ignore[union-attr]
+        return self.done is not None and self.done.cam.figures["duration_1"].basis is not Basis.ESTIMATE
 
     @property
     def centre_known(self) -> bool:
         """Whether the lobe centre is known or estimated."""
-        return bool(self.done) and self.done.cam.figures["lobe_centre"].basis is not Basis.ESTIMATE  # type: ignore[union-attr]
+        return self.done is not None and self.done.cam.figures["lobe_centre"].basis is not Basis.ESTIMATE
 
 
 @dataclass(frozen=True)
@@ -71,12 +71,12 @@ class CamAnswer:
     phaser: tuple[float, float]
 
 
-def _contender(answer: Answer, letter: str, part: Part, side: Side, done: object, stock: CamPair | None) -> Contender:
+def _contender(letter: str, part: Part, side: Side, done: CompletedBuild, stock: CamPair | None) -> Contender:
     """One cam with everything that follows from it; `done` is the completed build it is proposed in."""
-    setup, sides = (done.stock, done.stock_sides) if letter == "S" else (done.proposed, done.proposed_sides)  # type: ignore[attr-defined]
-    goal = answer.review.completed.goal.goal_rpm  # type: ignore[union-attr]
+    setup, sides = (done.stock, done.stock_sides) if letter == "S" else (done.proposed, done.proposed_sides)
+    goal = done.goal.goal_rpm
     train, complete = setup.sides[side], sides[side]
-    pair = pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], answer.review.completed.engine, goal)  # type: ignore[union-attr]
+    pair = pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], done.engine, goal)
     rows = tuple(row for row in cam_events.differences(stock or pair, pair) if row.side in (side, None))
     try:
         ground = part.facts.get("ground_for", "")
@@ -95,14 +95,14 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
     stock_cam, cam = rows[SetupRole.STOCK, side.value].cam, rows[SetupRole.PROPOSED, side.value].cam
     assert stock_cam
     assert cam
-    stock = _contender(answer, "S", stock_cam, side, done, None)
-    found = [stock, _contender(answer, "A", cam, side, done, stock.pair)]
+    stock = _contender("S", stock_cam, side, done, None)
+    found = [stock, _contender("A", cam, side, done, stock.pair)]
     for candidate in candidates:
         if candidate.row.side != side.value:
             continue
         try:
             tried = with_cam(answer.record, done, side, part_record(candidate.cam))
-            found.append(_contender(answer, candidate.letter, candidate.cam, side, tried, stock.pair))
+            found.append(_contender(candidate.letter, candidate.cam, side, tried, stock.pair))
         except ValveTrainError as error:
             found.append(Contender(candidate.letter, candidate.cam, trouble=str(error)))
     first, second = found[0].pair, found[1].pair
@@ -159,7 +159,7 @@ def _low(low: LowProfile, answer: Answer) -> LowAnswer:
     """Judge the low lobe at the change-over with the goal's reserve; over-rev is the high lobe's business."""
     assert answer.review
     goal = answer.review.completed.goal
-    tried = type(goal)(**{**goal.__dict__, "goal_rpm": low.switch_speed.value, "over_rev": low.switch_speed.value})
+    tried = replace(goal, goal_rpm=low.switch_speed.value, over_rev=low.switch_speed.value)
     return LowAnswer(low, check_float(low.train, tried))
 
 

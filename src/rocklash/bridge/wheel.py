@@ -12,7 +12,6 @@ from valvetrain.standins.degree_wheel import WheelStandIn, as_text
 class WheelState:
     """A pass of the wheel: readings so far as the log's text, how many of how many, and whether more will come."""
 
-    number: int
     text: str
     taken: int
     count: int
@@ -28,7 +27,6 @@ def wheel_state(run: WheelRun) -> WheelState:
     taken = min(int(seconds * run.pace), device.count)
     readings = device.readings(taken)
     return WheelState(
-        run.pk,
         as_text(readings) if readings else "",
         taken,
         device.count,

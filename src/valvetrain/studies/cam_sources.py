@@ -120,8 +120,7 @@ def complete_cam(
     at = lobe.at if lobe else StatedAt(facts.get("stated_at") or StatedAt.VALVE)
     told = 1.0 if at is StatedAt.VALVE else drive.ratio
     _from_events(side, cam)
-    if "lift" not in cam and "lobe_height" in cam and "base_diameter" in cam:
-        _from_caliper(cam, drive.ratio / told)
+    _from_caliper(cam, drive.ratio / told)
     cam.setdefault("lift", estimate((0.285 if side is Side.INTAKE else 0.30) * head / told, 0.10))
     if "height_1" not in cam or "duration_1" not in cam:
         degrees = min(max(216.0 + (limiter * 60.0 - 6000.0) * 0.0062, 200.0), 268.0)

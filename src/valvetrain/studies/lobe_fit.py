@@ -1,7 +1,7 @@
 """How a lobe sits under its follower: curvature, hollow and grinding wheel, contact travel, push, contact stress, and what forbids it."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -114,7 +114,7 @@ def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: 
         doubts=(),
     )
     refusals, doubts = _troubles(found, hollow_flat=bool((shape.radius[lifted] <= 0.0).any()), ground_for=ground_for)
-    return LobeFit(**{**found.__dict__, "refusals": tuple(refusals), "doubts": tuple(doubts)})
+    return replace(found, refusals=tuple(refusals), doubts=tuple(doubts))
 
 
 def _troubles(found: LobeFit, *, hollow_flat: bool, ground_for: str) -> tuple[list[str], list[str]]:

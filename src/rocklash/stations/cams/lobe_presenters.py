@@ -78,7 +78,6 @@ class LobePage:
 class WheelView:
     """The simulated wheel: its readings so far."""
 
-    number: int
     text: str
     taken: int
     count: int
@@ -201,7 +200,11 @@ def lobe_page(
     if kind.follower != Follower.BUCKET:
         ratio = FIGURES[Owner.ENGINE, "lift_ratio"]
         fields.append(field_view("engine", ratio, kind.figures, engine.get("lift_ratio"), system, trouble))
-    told = compare(figures_of_part(stock.cam), figures_of_part(cam), 1.0) if stock.cam and stock.cam != cam else None
+    told = (
+        compare(figures_of_part(stock.cam), figures_of_part(cam), engine["lift_ratio"].value)
+        if stock.cam and stock.cam != cam and engine
+        else None
+    )
     way, trust, words = trust_of(each, log)
     return LobePage(
         name=cam.name,
@@ -243,4 +246,4 @@ def wheel_view(state: WheelState | None, system: System) -> WheelView | None:
     last = [(f"{math.degrees(angle):.1f}°", show(lift, Kind.LENGTH, system)) for angle, lift in state.points[-3:]]
     share = round(100 * state.taken / state.count)
     tilt = f"{math.degrees(state.tilt):.0f}"
-    return WheelView(state.number, state.text, state.taken, state.count, share, state.running, tilt, last, plots)
+    return WheelView(state.text, state.taken, state.count, share, state.running, tilt, last, plots)

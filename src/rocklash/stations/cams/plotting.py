@@ -11,7 +11,6 @@ from rocklash.ui.drawings.lobe_section import Section, SectionData
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats.lobe_log import LobeLog
 from valvetrain.parts.cam_drive import Path
-from valvetrain.parts.engine import Side
 from valvetrain.quantities import System
 from valvetrain.studies.cam_events import centre_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit
@@ -174,5 +173,4 @@ def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, sectio
         "scales": [plot.scale for plot in plots.plots],
         "series": series,
         "turn": section.turn if section else None,
-        "side": "intake" if found.side is Side.INTAKE else "exhaust",
     }

@@ -15,7 +15,7 @@ from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
-from valvetrain.quantities import Kind, System, unit_symbol
+from valvetrain.quantities import Kind, System
 from valvetrain.studies.cam_events import clearance_effects
 from valvetrain.studies.wording import quantity
 
@@ -60,7 +60,6 @@ class TimingPage:
     phaser_words: str
     clearances: list[ClearanceRow]
     ramp_words: str
-    unit: str
     adopt: FieldView | None
     low_seen: str
     low_options: list[tuple[str, str, bool]]
@@ -92,16 +91,15 @@ def _correction(error: float, side: Side, engine: FigureMap) -> tuple[str, str]:
     # an intake that stands too late must be advanced; an exhaust whose centre lies too far before TDC must be retarded
     way = ("advance" if error > 0 else "retard") if side is Side.INTAKE else ("retard" if error > 0 else "advance")
     said = f"{way} it by {abs(off):.1f}°"
-    for name, step in _steps(engine):
-        count = round(abs(error) / step)
-        if count:
-            left = abs(off) - count * math.degrees(step)
-            plural = {"tooth": "teeth", "slot": "slots"}[name] if count > 1 else name
-            said += f": {count} {plural} {'move' if count > 1 else 'moves'} {count * math.degrees(step):.1f}°, {abs(left):.1f}° stay"
-            break
-    else:
-        if _steps(engine):
-            said += ": less than half a step of what can be moved"
+    moves = [(name, step, round(abs(error) / step)) for name, step in _steps(engine)]
+    helps = [(abs(abs(error) - count * step), name, count, step) for name, step, count in moves if count]
+    if helps:
+        left, name, count, step = min(helps)  # whichever leaves the least
+        plural = {"tooth": "teeth", "slot": "slots"}[name] if count > 1 else name
+        moved = math.degrees(count * step)
+        said += f": {count} {plural} {'move' if count > 1 else 'moves'} {moved:.1f}°, {math.degrees(left):.1f}° stay"
+    elif moves:
+        said += ": less than half a step of what can be moved"
     return "short" if abs(off) > 4.0 else "slim", said
 
 
@@ -150,6 +148,15 @@ def _ramp_words(cam: FigureMap, system: System) -> str:
     return f"On a straight ramp of this velocity {quantity(step, Kind.LENGTH, system)} moves each event by {moved:.0f}° of the crank."
 
 
+def _phaser_words(centre: float, advance: float, retard: float, side: Side) -> str:
+    """Where the lobe centre runs, degrees: advancing brings an intake's nearer to overlap TDC and takes an exhaust's away from it."""
+    if not (advance or retard):
+        return ""
+    nearer, farther = (advance, retard) if side is Side.INTAKE else (retard, advance)
+    where = "after" if side is Side.INTAKE else "before"
+    return f"The lobe centre runs from {centre - nearer:.0f}° to {centre + farther:.0f}° {where} overlap TDC."
+
+
 def timing_page(
     answer: Answer, build: Build, side: Side, parts: list[Part], timings: list[CamTiming], system: System, trouble: Trouble | None
 ) -> TimingPage | None:
@@ -190,14 +197,9 @@ def timing_page(
         drive=field_views("engine", Owner.ENGINE, _DRIVE, build.engine.figures, engine, system, trouble),
         steps=[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in _steps(engine)],
         phaser=field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble),
-        phaser_words=f"The lobe centre runs from {abs(centre) - advance:.0f}° to {abs(centre) + retard:.0f}° from overlap TDC."
-        if (advance or retard) and side is Side.INTAKE
-        else f"The lobe centre runs from {abs(centre) - retard:.0f}° to {abs(centre) + advance:.0f}° before overlap TDC."
-        if advance or retard
-        else "",
+        phaser_words=_phaser_words(abs(centre), advance, retard, side),
         clearances=_clearances(answer, side, system),
         ramp_words=_ramp_words(done.proposed_sides[side].cam.figures, system),
-        unit=unit_symbol(Kind.ANGLE, system),
         adopt=adopt,
         low_seen=str(row.low_cam_id or ""),
         low_options=[
