@@ -388,7 +388,7 @@ def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Memb
     assert speed == pytest.approx(0.0, abs=0.2)
     omega = math.pi * complete(record_of(build_or_404(petrel.workshop, petrel.pk))).goal.goal_rpm
     assert bend == pytest.approx(float(train.curve.acceleration[train.curve.nose]) * omega**2 / 1e3, rel=0.01)
-    drawn = [line for line in re.findall(r'<polyline class="p-proposed" points="([^"]+)"', html)]
+    drawn = re.findall(r'<polyline class="p-proposed" points="([^"]+)"', html)
     first, slope = found["scales"][2]
     highest = max((float(point.split(",")[1]) - first) / slope for point in drawn[2].split())
     assert highest == pytest.approx(train.curve.acceleration.max() * omega**2 / 1e3, rel=0.01)
