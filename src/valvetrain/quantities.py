@@ -40,6 +40,9 @@ class Kind(StrEnum):
     MASS = "mass"
     FORCE = "force"
     RATE = "spring rate"
+    STIFFENING = "rise of rate"
+    INERTIA = "moment of inertia"
+    POWER = "power"
     PRESSURE = "pressure"
     SPEED = "engine speed"
     ANGLE = "angle"
@@ -65,6 +68,9 @@ _SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
     Kind.MASS: ("kg", ("g", 1), ("oz", 3), "36.4, 36.4 g or 1.28 oz"),
     Kind.FORCE: ("N", ("N", 0), ("lbf", 1), "178, 178 N, 40 lbf or 18 kgf"),
     Kind.RATE: ("N/m", ("N/mm", 1), ("lbf/in", 0), "38.4, 38.4 N/mm or 219 lbf/in"),
+    Kind.STIFFENING: ("N/m**2", ("N/mm**2", 2), ("lbf/in**2", 0), "0.8, 0.8 N/mm2 or 116 lbf/in2"),
+    Kind.INERTIA: ("kg*m**2", ("kg*mm**2", 2), ("oz*in**2", 3), "3.6, 3.6 kg mm2"),
+    Kind.POWER: ("W", ("W", 0), ("W", 0), "640 or 640 W"),
     Kind.PRESSURE: ("Pa", ("bar", 2), ("psi", 1), "0.6, 0.6 bar, 9 psi or 60 kPa"),
     Kind.SPEED: ("1/s", ("rpm", 0), ("rpm", 0), "8400 or 8,400 rpm"),
     Kind.ANGLE: ("rad", ("deg", 1), ("deg", 1), "252 or 252 deg"),
@@ -77,7 +83,19 @@ _SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
     Kind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
 }
 
-_SYMBOL = {"deg": "°", "degC": "°C", "degF": "°F", "N*m": "N m", "lbf*ft": "lbf ft", "mm/deg": "mm/°", "in/deg": "in/°"}
+_SYMBOL = {
+    "deg": "°",
+    "degC": "°C",
+    "degF": "°F",
+    "N*m": "N m",
+    "lbf*ft": "lbf ft",
+    "N/mm**2": "N/mm²",
+    "lbf/in**2": "lbf/in²",
+    "kg*mm**2": "kg mm²",
+    "oz*in**2": "oz in²",
+    "mm/deg": "mm/°",
+    "in/deg": "in/°",
+}
 
 # What people write -> what pint reads. Keys are lower case without blanks, dots and dashes.
 _ALIASES: dict[str, str] = {
@@ -87,7 +105,8 @@ _ALIASES: dict[str, str] = {
     "g": "g", "gram": "g", "grams": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb",
     "n": "N", "kn": "kN", "lbf": "lbf", "kgf": "kgf", "kp": "kgf", "dan": "daN",
     "n/mm": "N/mm", "n/m": "N/m", "kn/m": "kN/m", "lbf/in": "lbf/in", "lb/in": "lbf/in", "lbs/in": "lbf/in",
-    "kg/mm": "kgf/mm", "kgf/mm": "kgf/mm",
+    "kg/mm": "kgf/mm", "kgf/mm": "kgf/mm", "n/mm2": "N/mm**2", "lbf/in2": "lbf/in**2", "lb/in2": "lbf/in**2",
+    "kgmm2": "kg*mm**2", "gmm2": "g*mm**2", "gcm2": "g*cm**2", "kgcm2": "kg*cm**2", "kgm2": "kg*m**2", "ozin2": "oz*in**2", "lbin2": "lb*in**2", "w": "W", "kw": "kW", "s": "s", "ms": "ms",
     "bar": "bar", "mbar": "mbar", "psi": "psi", "kpa": "kPa", "mpa": "MPa", "pa": "Pa", "hpa": "hPa",
     "inhg": "inHg", "kg/cm2": "kgf/cm**2", "kgf/cm2": "kgf/cm**2", "atm": "atm", "ksi": "ksi", "gpa": "GPa",
     "rpm": "rpm", "r/min": "rpm", "1/min": "rpm", "u/min": "rpm", "rev/min": "rpm",

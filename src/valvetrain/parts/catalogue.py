@@ -83,6 +83,23 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "sprocket_holes", "Holes in the sprocket", Kind.NUMBER, "", 1, 36, 0.0, 0.0, hint="1 where it cannot be slotted")
     add(e, "flange_holes", "Holes in the cam flange", Kind.NUMBER, "", 1, 36, 0.0, 0.0)
     add(e, "chain_pins", "Chain pins between the marks", Kind.NUMBER, "", 3, 80, 0.0, 0.0, hint="counted before the chain comes off")
+    add(
+        e,
+        "train_stiffness",
+        "Train stiffness at the valve",
+        rate,
+        "N/mm",
+        500,
+        200000,
+        0.3,
+        0.1,
+        hint="lobe held, force on the valve over its motion",
+    )
+    add(e, "train_damping", "Damping of the train", Kind.NUMBER, "", 0.005, 0.6, 0.4, 0.2, hint="share of critical")
+    add(e, "seat_stiffness", "Stiffness of seat and stem", rate, "N/mm", 5000, 500000, 0.3, 0.1)
+    add(e, "seat_damping", "Damping of the seat", Kind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
+    add(e, "spring_damping", "Damping of the springs", Kind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
+    add(e, "clash", "Closed coils over open coils", Kind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
     add(g, "goal_rpm", "Hold", Kind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
     add(g, "over_rev", "Survive", Kind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
     add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
@@ -131,6 +148,18 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(o, "arm", "Pivot to pad, roller or push-rod", length, "mm", 5, 150, 0.01, 0.005)
     add(o, "valve_arm", "Pivot to valve", length, "mm", 8, 150, 0.01, 0.005)
     add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
+    add(
+        s,
+        "bend",
+        "Rate rises by",
+        Kind.STIFFENING,
+        "N/mm**2",
+        -2,
+        20,
+        0.2,
+        0.15,
+        hint="per mm, from the height of the load on; 0 is a straight line",
+    )
     add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")
     add(s, "load_height", "at a height of", length, "mm", 10, 120, 0.0, 0.0)
     add(s, "solid_height", "Solid height", length, "mm", 6, 90, 0.015, 0.005)

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import make_interp_spline
+from scipy.interpolate import CubicHermiteSpline, make_interp_spline
 
 from valvetrain.errors import ContradictionError, OutOfRangeError
 
@@ -66,6 +66,17 @@ class LiftCurve:
     def lift_at(self, angle: Array) -> Array:
         """Lift (m) at cam angles (rad from the lobe centre); zero beyond the lobe."""
         return np.interp(angle, self.angle, self.lift, left=0.0, right=0.0)
+
+    @cached_property
+    def _hermite(self) -> CubicHermiteSpline:
+        return CubicHermiteSpline(self.angle, self.lift, self.velocity)
+
+    def smooth_lift_at(self, angle: Array) -> Array:
+        """Like `lift_at`, with the velocity kept between the points: for what feels every corner."""
+        inside = (angle > self.angle[0]) & (angle < self.angle[-1])
+        lift = np.zeros_like(angle)
+        lift[inside] = self._hermite(angle[inside])
+        return lift
 
     def times(self, ratio: float) -> "LiftCurve":
         """The curve behind a lever of constant ratio."""

@@ -15,7 +15,8 @@ class TrainSide:
     """One side of the head. `masses` maps part names to the moving mass of each (kg), springs not included.
 
     `lift` is at the valve before clearance; `duration` carries the spread of the cam's durations; `shape` (about 1) carries how well the flank's form is known.
-    `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut.
+    `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut. `vibration` holds how the
+    train shakes: stiffnesses N/m at the valve, damping ratios, and `clash`, closed coils over open ones.
     """
 
     side: Side
@@ -34,6 +35,7 @@ class TrainSide:
     seat_width: Figure
     stem_diameter: Figure
     positions: tuple[ValvePosition, ...]
+    vibration: Mapping[str, Figure] = field(default_factory=dict)
 
     @property
     def curve(self) -> LiftCurve:

@@ -1,5 +1,6 @@
 """A valve spring as a straight line of force over height, known from a card, a tester or its wire."""
 
+import math
 from dataclasses import dataclass
 
 from valvetrain.errors import ContradictionError
@@ -11,24 +12,37 @@ from valvetrain.parts.figure import Basis, Figure, FigureMap
 _RATE_FROM_WIRE, _MASS_FROM_WIRE = 0.06, 0.05
 
 
+STRAIGHT = Figure(0.0)  # the bend of a spring whose load rises in a straight line
+
+
 @dataclass(frozen=True)
 class Spring:
-    """Force in N at a height in m: `load + rate (load_height - height)`. All figures SI."""
+    """Force in N at a height in m: `load + rate x + bend x^2`, x = `load_height` - height. All figures SI; `bend` 0 is a straight line."""
 
     rate: Figure
     load: Figure
     load_height: Figure
     solid_height: Figure
     mass: Figure
+    bend: Figure = STRAIGHT
 
     def force(self, height: float) -> float:
         """Nominal force (N) at a height (m); below zero means the spring has come loose."""
-        return self.load.value + self.rate.value * (self.load_height.value - height)
+        squeeze = self.load_height.value - height
+        return self.load.value + squeeze * (self.rate.value + self.bend.value * squeeze)
+
+    def rate_at(self, height: float) -> float:
+        """Nominal slope of force over height (N/m) at a height (m)."""
+        return self.rate.value + 2.0 * self.bend.value * (self.load_height.value - height)
 
     @property
     def free_length(self) -> float:
-        """Height (m) at which the force is zero."""
-        return self.load_height.value + self.load.value / self.rate.value
+        """Height (m) at which the force is zero; where a bent line never reaches it, the tangent's."""
+        bend, rate, load = self.bend.value, self.rate.value, self.load.value
+        root = rate**2 - 4.0 * bend * load
+        if bend == 0.0 or root < 0.0:
+            return self.load_height.value + load / rate
+        return self.load_height.value + 2.0 * load / (rate + math.sqrt(root))
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.lobe import StatedAt
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
-from valvetrain.parts.spring import PackedSpring, Spring, from_wire
+from valvetrain.parts.spring import STRAIGHT, PackedSpring, Spring, from_wire
 from valvetrain.studies import estimates
 from valvetrain.studies.cam_sources import CompletedCam, complete_cam
 from valvetrain.studies.side_figures import seat_load, weakest
@@ -89,11 +89,12 @@ def _cam(
     )  # fmt: skip
 
 
-def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...]) -> TrainSide:
+def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap) -> TrainSide:
     cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
     packed = []
     for number, figures in enumerate(done.springs):
-        spring = Spring(*(figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass")))
+        rate, load, height, solid, mass = (figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass"))
+        spring = Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT))
         packed.append(PackedSpring(spring, fit["inner_step"] if number else Figure(0.0)))
     movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
     return TrainSide(
@@ -113,6 +114,7 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
         seat_width=valve["seat_width"],
         stem_diameter=valve["stem_diameter"],
         positions=tuple(place for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
+        vibration={key: engine[key] for key in ("train_stiffness", *estimates.VIBRATION)},
     )
 
 
@@ -121,7 +123,7 @@ def _setup(record: BuildRecord, engine: FigureMap, sides: Mapping[Side, Complete
     records = record.stock if name == "stock" else record.proposed
     for side, done in sides.items():
         try:
-            trains[side] = _train_side(side, done, record.positions)
+            trains[side] = _train_side(side, done, record.positions, engine)
             if records[side].low_cam is not None:
                 low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
@@ -177,7 +179,7 @@ def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRe
     own = record.proposed[side]
     tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
     completed = _complete_side(record, side, tried, done.engine, (record.stock[side], done.stock_sides[side]))
-    train = _train_side(side, completed, record.positions)
+    train = _train_side(side, completed, record.positions, done.engine)
     proposed = replace(done.proposed, sides={**done.proposed.sides, side: train}, low={})
     return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed})
 

@@ -25,6 +25,13 @@ _STOCK_MARGIN = 1.15  # makers' springs usually hold the limiter with 10 to 20 %
 _SEAT_SHARE = 0.38  # seat load over open load
 
 
+# How a train shakes, none of it calibrated: value, and the share that its k = 2 factor may be off (1.0: half to twice). Source: judgement
+VIBRATION = {
+    "train_damping": (0.07, 1.0), "seat_stiffness": (60e6, 0.6), "seat_damping": (0.15, 1.0), "spring_damping": (0.02, 1.5), "clash": (20.0, 1.0),
+}  # fmt: skip
+_TRAIN_STIFFNESS = {Gear.DOHC: 20e6, Gear.OHC: 12e6, Gear.PUSH_ROD: 3e6, Gear.SIDE_VALVE: 15e6}  # N/m at the valve
+
+
 def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     """Engine figures: the known ones, and an estimate for each that is missing."""
     bore, stroke = _USUAL_ENGINE.get(kind.cylinders, _USUAL_ENGINE[4])
@@ -47,6 +54,9 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("shim_thickest", estimate(3.50 * _MM))
     guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
+    guess.setdefault("train_stiffness", estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0))
+    for key, (value, share) in VIBRATION.items():
+        guess.setdefault(key, estimate(value, share))
     # a finger's blade stands at the cam, so the ratio of the blade is that of the lift
     lever = guess["rocker_ratio"].value if kind.follower is Follower.FINGER else 1.3
     guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else lever, 0.1))

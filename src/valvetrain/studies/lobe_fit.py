@@ -11,7 +11,7 @@ from valvetrain.formulas.separation import contact_force
 from valvetrain.parts.cam_drive import Contact, LobeShape, Path, lobe_from_valve
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.side_figures import moving_mass, nominal_seat_load, tightest
+from valvetrain.studies.side_figures import moving_mass, nominal_force, tightest
 
 _STEEL = (206e9, 0.3)  # modulus Pa and Poisson's ratio of cam and follower; source: en13906
 _USUAL_WIDTH = 10e-3  # m of lobe width while none is known; source: judgement
@@ -76,9 +76,7 @@ def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: 
     radius = np.where(lifted, shape.radius, base)
     hollow_at = lifted & (shape.radius < 0.0)
     opening = int(np.argmax(np.where(curve.angle < 0.0, curve.acceleration, -np.inf)))
-    seat = nominal_seat_load(train, tightest(train))
-    rate = sum(packed.spring.rate.value for packed in train.springs)
-    spring = seat + rate * max(curve.full - train.clearance.value, 0.0)
+    spring = float(nominal_force(train, tightest(train), np.array(max(curve.full - train.clearance.value, 0.0))))
     inertia = contact_force(moving_mass(train).value, curve.acceleration[nose : nose + 1], np.array([spring]), goal_speed / 2.0)
     lean = math.cos(float(shape.pressure[nose]))
     cranking = force_at_lobe(spring, float(shape.lever[nose])) / lean

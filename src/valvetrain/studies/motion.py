@@ -51,7 +51,7 @@ class MotionCase:
     """One valve and what moves it, SI. `mass` is that of all moving parts at the valve without springs; stiffnesses are at the valve.
 
     `lift_scale` and `width_scale` stretch the curve to see what their spread does; `clash` is the stiffness of closed coils over
-    that of open ones.
+    that of open ones; `rounding` (rad of cam) rounds the corners of a lobe that is only drawn through card figures.
     """
 
     curve: LiftCurve
@@ -65,6 +65,7 @@ class MotionCase:
     clash: float
     lift_scale: float = 1.0
     width_scale: float = 1.0
+    rounding: float = 0.0
 
     @property
     def felt_mass(self) -> float:
@@ -143,9 +144,19 @@ def _modes(nodes: int) -> Array:
     return np.sin(math.pi * np.arange(nodes + 2) / (nodes + 1))
 
 
+def _rounded(lift: Array, reach: float) -> Array:
+    """Three moving averages, whose window reaches `reach` points to each side: corners of the third degree and below go."""
+    half = int(reach / 3.0 + 0.5)
+    for _ in range(3 if half else 0):
+        padded = np.concatenate([lift[-half:], lift, lift[:half]])
+        total = np.concatenate([[0.0], np.cumsum(padded)])
+        lift = (total[2 * half + 1 :] - total[: -2 * half - 1]) / (2 * half + 1)
+    return lift
+
+
 def _lift(case: MotionCase, steps: int) -> tuple[Array, Array]:
     angle = np.linspace(-math.pi, math.pi, steps, endpoint=False)
-    lift = case.lift_scale * case.curve.lift_at(angle / case.width_scale)
+    lift = case.lift_scale * _rounded(case.curve.smooth_lift_at(angle / case.width_scale), case.rounding / (2.0 * math.pi) * steps)
     return lift - case.clearance, (lift > _FULL_ENOUGH * case.curve.full * case.lift_scale).astype(float)
 
 
@@ -266,7 +277,7 @@ def with_damping(case: MotionCase, ratio: float) -> MotionCase:
 def warm() -> None:
     """Load (or compile and keep) the march, so that no request waits for it."""
     angle = np.linspace(-1.0, 1.0, 64)
-    flank = np.maximum(1.0 - angle**2, 0.0) ** 4 * 8e-3
-    curve = LiftCurve(angle, flank, *(np.zeros(64) for _ in range(3)))
+    flank = (1.0 - angle**2) ** 2 * 8e-3
+    curve = LiftCurve(angle, flank, -4.0 * angle * (1.0 - angle**2) * 8e-3, np.zeros(64), np.zeros(64))
     spring = MovingSpring(30e3, 200.0, 30e-3, 12e-3, 0.1)
     _march(MotionCase(curve, 1e-4, 0.08, (spring,), 20e6, 0.07, 60e6, 0.15, 20.0), np.array([100.0]), 2, 0.05, 3)

@@ -1,13 +1,14 @@
 """The figures of one side of a head that checks are made of: float, spring force, coil bind, seat force."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.gas_loads import opening_force
 from valvetrain.formulas.separation import separation_speed, spring_share
 from valvetrain.parts.engine import Side, ValvePosition
@@ -34,6 +35,8 @@ def spring_figures(side: TrainSide) -> dict[str, Figure]:
     for number, packed in enumerate(side.springs):
         spring = packed.spring
         figures[f"rate_{number}"], figures[f"load_{number}"] = spring.rate, spring.load
+        if spring.bend.value or spring.bend.spread:
+            figures[f"bend_{number}"] = spring.bend
         if spring.load_height.basis is Basis.ESTIMATE:
             drop = spring.load_height.value - (side.installed_height.value - packed.step.value)
             figures[f"drop_{number}"] = Figure(drop, 0.0, Basis.ESTIMATE)
@@ -50,7 +53,9 @@ def _force(x: Columns, count: int, deviation: float, lift: Array | float) -> Arr
             drop = x[f"drop_{n}"]
         else:
             drop = x[f"load_height_{n}"] - (x["installed_height"] - x[f"step_{n}"])
-        total = total + x[f"load_{n}"] + x[f"rate_{n}"] * (drop - deviation + x["spring_shim"] + lift)
+        squeeze = drop - deviation + x["spring_shim"] + lift
+        rate = x[f"rate_{n}"] + x[f"bend_{n}"] * squeeze if f"bend_{n}" in x else x[f"rate_{n}"]
+        total = total + x[f"load_{n}"] + rate * squeeze
     return np.asarray(total)
 
 
@@ -84,7 +89,8 @@ def moving_mass(side: TrainSide) -> Figure:
     return Figure(sum(value for value, _ in parts), math.sqrt(sum(spread**2 for _, spread in parts)), worst)
 
 
-def _float_figures(side: TrainSide) -> dict[str, Figure]:
+def float_figures(side: TrainSide) -> dict[str, Figure]:
+    """Every figure that the float of a rigid train rests on, by name."""
     figures = spring_figures(side) | {"lift": side.lift, "duration": side.duration, "shape": side.shape, "clearance": side.clearance}
     figures |= {f"mass:{name}": figure for name, figure in side.masses.items()}
     figures |= {f"mass:spring {number}": packed.spring.mass for number, packed in enumerate(side.springs)}
@@ -104,17 +110,18 @@ def _slowing(curve: LiftCurve, clearance: float) -> tuple[Array, Array, Array]:
 def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[Array, Array, Array, Array]:
     """Angle, lift, acceleration, and spring force over deceleration (N rad^2/m, nominal), where the lobe slows the valve."""
     angle, lift, bend = _slowing(side.curve, side.clearance.value)
-    rate = sum(packed.spring.rate.value for packed in side.springs)
-    force = nominal_seat_load(side, position) + rate * (lift - side.clearance.value)
+    force = nominal_force(side, position, lift - side.clearance.value)
     return angle, lift, bend, force / -bend
 
 
-def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
-    """Crankshaft speed (rev/s) at which a rigid train first separates anywhere on the profile of one valve.
+def float_model(side: TrainSide, position: ValvePosition) -> Callable[[Columns], Array]:
+    """Crankshaft speed (rev/s) of rigid separation of one valve as a function of the figures of `float_figures`, many cases at once.
 
     The profile is scaled with lift and duration to see what their spread does; `shape` scales its deceleration.
     """
     _, all_lift, all_bend, margins = _slowing_points(side, position)
+    if margins.min() <= 0.0:
+        raise OutOfRangeError("The spring does not push at some lift: it is longer than its space.")
     near = margins <= _NEAR * margins.min()
     lift, bend = all_lift[near] / side.lift.value, all_bend[near] / side.lift.value
     duration = side.duration.value
@@ -126,10 +133,15 @@ def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
         for name in x:
             if name.startswith("mass:"):
                 mass = mass + (x[name] / 3.0 if name.startswith("mass:spring") else x[name])
-        force = np.broadcast_to(_force(x, len(side.springs), position.deviation, raised), acceleration.shape)
+        force, acceleration = np.broadcast_arrays(_force(x, len(side.springs), position.deviation, raised), acceleration)
         return 2.0 * np.asarray(separation_speed(mass[:, 0], acceleration, force))
 
-    return propagate_columns(model, _float_figures(side))
+    return model
+
+
+def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
+    """Crankshaft speed (rev/s) at which a rigid train first separates anywhere on the profile of one valve, to first order."""
+    return propagate_columns(float_model(side, position), float_figures(side))
 
 
 def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
@@ -138,16 +150,30 @@ def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
     return math.sqrt(float(margins.min()) / moving_mass(side).value) / math.pi
 
 
+def spring_height(side: TrainSide, position: ValvePosition) -> float:
+    """Height (m) of the outer spring with the valve shut."""
+    return side.installed_height.value + position.deviation - side.spring_shim.value
+
+
+def nominal_force(side: TrainSide, position: ValvePosition, lift: Array) -> Array:
+    """Spring force (N) at valve lifts (m) without its spread."""
+    height, total = spring_height(side, position), np.zeros_like(lift)
+    for packed in side.springs:
+        squeeze = packed.spring.load_height.value - (height - packed.step.value) + lift
+        total += packed.spring.load.value + squeeze * (packed.spring.rate.value + packed.spring.bend.value * squeeze)
+    return total
+
+
 def nominal_seat_load(side: TrainSide, position: ValvePosition) -> float:
     """Seat load (N) without its spread, for searching."""
-    height = side.installed_height.value + position.deviation - side.spring_shim.value
+    height = spring_height(side, position)
     return sum(packed.spring.force(height - packed.step.value) for packed in side.springs)
 
 
 def nominal_coil_bind(side: TrainSide, position: ValvePosition, number: int) -> float:
     """Travel left (m) without its spread, for searching."""
     packed = side.springs[number]
-    height = side.installed_height.value + position.deviation - side.spring_shim.value - packed.step.value
+    height = spring_height(side, position) - packed.step.value
     return height - (side.lift.value - side.clearance.value) - packed.spring.solid_height.value
 
 
