@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from django.test import Client
 
+from rocklash.bridge import motion
 from rocklash.bridge.importing import keep_record
 from rocklash.demo import load
 from rocklash.records.models import Build, Membership, Role, User, Workshop
@@ -16,6 +17,12 @@ BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 def member_of(shop: Workshop, name: str, role: str) -> Membership:
     return Membership.objects.create(workshop=shop, user=User.objects.create_user(name, password="long-enough-1"), role=role)
+
+
+@pytest.fixture(autouse=True)
+def forget_motions() -> None:
+    """What one test computed is no part of another's page."""
+    motion.forget()
 
 
 @pytest.fixture

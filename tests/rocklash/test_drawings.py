@@ -73,7 +73,7 @@ def test_marks_stand_in_the_order_of_their_speeds() -> None:
     assert lane.low < lane.box < lane.centre < lane.box + lane.box_width < lane.high
     assert lanes["exhaust float", False].y < ladder.rule_top < ladder.rule_bottom < lane.y
     assert "goal 8,400" in ladder.description
-    assert "proposed exhaust float 9,160 plus or minus 160" in ladder.description or "proposed exhaust float 9,160" in ladder.description
+    assert "proposed exhaust rigid float 9,160 plus or minus" in ladder.description
 
 
 def test_axis_and_steps() -> None:

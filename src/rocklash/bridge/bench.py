@@ -8,12 +8,13 @@ from django.urls import reverse
 
 from rocklash.bridge.choosing import choose_part
 from rocklash.bridge.figures import Attempt, Trouble, keep_figure
+from rocklash.bridge.motion import pending, with_motions
 from rocklash.bridge.results import Answer, answer_for
 from rocklash.bridge.rows import side_rows
 from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole
 from rocklash.records.selectors.builds import last_session
 from rocklash.ui.drawings import rev_ladder
-from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData
+from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import Kind, System
@@ -58,6 +59,27 @@ def ladder_data(answer: Answer, system: System) -> LadderData | None:
         marks = [FloatMark(check.about, check.figure * 60, check.spread * 60) for check in found.checks if check.code is Code.FLOAT]
         return tuple(sorted(marks, key=lambda mark: mark.side, reverse=True))
 
+    def motions(role: str) -> tuple[MotionMark, ...]:
+        found = [(side, motion) for (own, side), motion in answer.motions.items() if own == role and motion.sustained]
+        marks = []
+        for side, motion in found:
+            assert motion.sustained
+            onset = motion.sustained
+            marks.append(MotionMark(side.value, onset.value * 60, onset.low * 60, onset.high * 60, beyond=onset.beyond))
+        return tuple(marks)
+
+    def surges(role: str) -> tuple[SurgeMark, ...]:
+        marks = []
+        for (own, side), motion in answer.motions.items():
+            if own != role or motion.case is None:
+                continue
+            names = [""] if len(motion.case.springs) == 1 else [" outer", " inner"]
+            marks += [
+                SurgeMark(f"{zone.order}th{names[zone.spring]}", side.value, zone.low * 60, zone.peak * 60, zone.high * 60, zone.amplitude)
+                for zone in motion.surge
+            ]
+        return tuple(marks)
+
     return LadderData(
         idle=engine["idle"].value * 60,
         peak=engine["peak"].value * 60,
@@ -68,6 +90,10 @@ def ladder_data(answer: Answer, system: System) -> LadderData | None:
         piston_label=f"piston {wording.quantity(goal.piston_speed_limit, Kind.VELOCITY, system)}",
         stock=floats(answer.review.stock),
         proposed=floats(answer.review.proposed),
+        stock_motion=motions("stock"),
+        proposed_motion=motions("proposed"),
+        stock_surge=surges("stock"),
+        proposed_surge=surges("proposed"),
     )
 
 
@@ -133,7 +159,7 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
 
 def surroundings(member: Membership, build: Build, current: str, *, fold: bool = False) -> dict[str, Any]:
     """Context that every station page needs."""
-    answer = answer_for(build)
+    answer = with_motions(answer_for(build))
     system = System(member.user.unit_system)
     data = ladder_data(answer, system)
     return {
@@ -143,6 +169,7 @@ def surroundings(member: Membership, build: Build, current: str, *, fold: bool =
         "system": system.value,
         "rail": rail(member, build, answer, current),
         "not_yet": _NOT_YET,
+        "motion_pending": pending(answer),
         "ladder": data
         and {"open": rev_ladder.full(data), "folded": rev_ladder.folded(data), "phone": rev_ladder.folded(data, phone=True), "fold": fold},
     }

@@ -3,13 +3,14 @@
 import hashlib
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rocklash.bridge.rows import record_of
 from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file
 from valvetrain.parts.record import BuildRecord
+from valvetrain.studies.motion_check import Motions
 from valvetrain.studies.review import BuildReview, review
 
 _KEPT = 512
@@ -17,11 +18,15 @@ _KEPT = 512
 
 @dataclass(frozen=True)
 class Answer:
-    """The review of a build, or the sentence why there is none: its figures contradict one another."""
+    """The review of a build, or the sentence why there is none: its figures contradict one another.
+
+    `motions` are those computed so far, by (stock or proposed, side); when all are, they stand among the checks too.
+    """
 
     record: BuildRecord
     review: BuildReview | None
     trouble: str = ""
+    motions: Motions = field(default_factory=dict)
 
 
 _answers: OrderedDict[str, Answer] = OrderedDict()

@@ -25,6 +25,7 @@ class Code(StrEnum):
     """What a check is about."""
 
     FLOAT = "float"
+    MOTION = "motion"
     SEAT = "seat_force"
     COIL_BIND = "coil_bind"
     RETAINER = "retainer_to_seal"
@@ -243,8 +244,9 @@ def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
 def good_to(checks: list[Check], goal: Goal) -> float | None:
     """Highest goal speed (rev/s) that the float and piston-speed figures as they stand would hold; None when a gap or a
     seat force falls short, which no lower speed mends."""
-    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.PISTON) for check in checks):
+    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.MOTION, Code.PISTON) for check in checks):
         return None
     floats = [check.figure for check in checks if check.code is Code.FLOAT]
     pistons = [goal.goal_rpm * check.limit / check.figure for check in checks if check.code is Code.PISTON]
-    return min([speed / (1.0 + goal.reserve) for speed in floats] + pistons)
+    motions = [check.figure for check in checks if check.code is Code.MOTION]
+    return min([speed / (1.0 + goal.reserve) for speed in floats] + motions + pistons)

@@ -50,7 +50,12 @@ def assess(setup: Setup, goal: Goal) -> list[Check]:
         check if check.verdict is Verdict.HOLDS else replace(check, remedies=remedies_for(check, setup, goal, tuple(checks)))
         for check in checks
     ]
-    return sorted(judged, key=lambda check: (_WORST_FIRST.index(check.verdict), check.margin / max(check.spread, 1e-12)))
+    return worst_first(judged)
+
+
+def worst_first(checks: list[Check]) -> list[Check]:
+    """Checks by verdict, and within one by margin over spread."""
+    return sorted(checks, key=lambda check: (_WORST_FIRST.index(check.verdict), check.margin / max(check.spread, 1e-12)))
 
 
 def overall(checks: list[Check]) -> Verdict:

@@ -6,6 +6,7 @@ from valvetrain.studies.review import SetupReview
 
 NAMES = {
     Code.FLOAT: "float",
+    Code.MOTION: "contact at speed",
     Code.SEAT: "seat force",
     Code.COIL_BIND: "coil bind",
     Code.RETAINER: "retainer to seal",
@@ -21,6 +22,13 @@ _INPUTS = {
     "shape": "the lobe's flank, on a degree wheel",
     "clearance": "clearance",
     "stroke": "stroke",
+    "shake:train_stiffness": "train stiffness",
+    "shake:train_damping": "damping of the train",
+    "shake:seat_stiffness": "stiffness of the seat",
+    "shake:seat_damping": "damping of the seat",
+    "shake:spring_damping": "damping of the springs",
+    "shake:clash": "stiffness of closed coils",
+    "shake:rounding": "how the lobe's flank is rounded",
     "goal:boost": "boost at the port",
     "goal:back": "back pressure",
     "goal:pulse": "exhaust pulses",
@@ -37,6 +45,11 @@ _HOW = {
     "duration": "degree wheel",
     "shape": "degree wheel, every 2°",
     "clearance": "blades, cold",
+    "shake:train_stiffness": "lobe held, known force on the valve, dial on the retainer",
+    "shake:rounding": "degree wheel, every 2°",
+    "shake:spring_damping": "an rpm at which it gave up, told on At speed",
+    "shake:train_damping": "an rpm at which it gave up, told on At speed",
+    "shake:clash": "spring tester, down to solid",
     "stroke": "depth gauge, or the manual",
     "goal:boost": "gauge at the manifold",
     "goal:back": "tap at the exhaust manifold",
@@ -63,6 +76,8 @@ def input_name(what: str) -> str:
         ("load_height_", "height of the stated load"),
         ("load_", "spring load"),
         ("step_", "step of the inner seat"),
+        ("solid_", "solid height of the spring"),
+        ("bend_", "rise of the spring's rate"),
     ):
         if what.startswith(stem):
             return words if what.endswith("_0") else f"{words}, inner"
@@ -73,7 +88,7 @@ def how_to_measure(what: str) -> str:
     """How an input is measured at the bench."""
     if what.startswith("mass:"):
         return "scale"
-    if what.startswith(("rate_", "load_")):
+    if what.startswith(("rate_", "load_", "bend_", "solid_")):
         return "spring tester, at installed height and full lift"
     return _HOW.get(what, "see the manual")
 

@@ -5,19 +5,16 @@ import math
 import numpy as np
 
 from rocklash.bridge.cams import CamAnswer, Contender
-from rocklash.ui.drawings import curves, lobe_section
+from rocklash.bridge.sections import section_of_train
+from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
-from rocklash.ui.drawings.lobe_section import Section, SectionData
-from valvetrain.errors import ValveTrainError
+from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
-from valvetrain.parts.cam_drive import Path
 from valvetrain.quantities import System
 from valvetrain.studies.cam_events import centre_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit
-from valvetrain.studies.lobe_fit import outline_of
 
 _CSS = {"S": "p-stock", "A": "p-proposed", "B": "p-b", "C": "p-c"}
-_SAMPLES = 121
 _READ_STEP = 2.0  # crank degrees between values the crosshair reads
 _READINGS = 240  # dots drawn at most; slips always
 
@@ -108,39 +105,7 @@ def section_of(each: Contender) -> Section | None:
     """Lobe and follower of one cam in section; None when no lobe gives its lift."""
     if each.train is None or each.lobe is None:
         return None
-    try:
-        shape, outline = outline_of(each.train)
-    except ValveTrainError:
-        return None
-    drive, base = each.train.cam.drive, each.train.cam.base
-    pick = np.linspace(0, len(shape.angle) - 1, _SAMPLES).astype(int)
-    if drive.path is Path.PIVOTED:
-        spoke = shape.centre[pick] - drive.pivot
-        path = np.degrees(np.unwrap(np.angle(spoke)))
-    else:
-        path = (shape.centre[pick].imag - shape.centre[pick].imag.min()) * 1e3
-    across = (each.lobe.face_has or max(each.lobe.face_needed or 0.0, 22e-3)) * 1e3
-
-    def points(values: np.ndarray) -> tuple[tuple[float, float], ...]:
-        return tuple((float(value.real) * 1e3, float(value.imag) * 1e3) for value in values)
-
-    return lobe_section.draw(
-        SectionData(
-            outline=points(outline[::2]),
-            angle=tuple(np.degrees(shape.angle[pick])),
-            touch=points(shape.touch[pick]),
-            centre=points(shape.centre[pick]),
-            path=tuple(float(value) for value in path),
-            face=drive.contact.value,
-            radius=drive.bow * 1e3,
-            across=across,
-            base=base * 1e3,
-            sense=drive.sense,
-            pivot=drive.pivot * 1e3 if drive.path is Path.PIVOTED else None,
-            valve_arm=drive.valve_arm * 1e3,
-            beyond=drive.beyond,
-        )
-    )
+    return section_of_train(each.train, each.lobe.face_has or each.lobe.face_needed or 0.0)
 
 
 def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, section: Section | None) -> dict[str, object]:

@@ -1,12 +1,17 @@
-"""The verdict sheet of a build, and its open file."""
+"""The verdict sheet of a build, its open file, and the door to the motions that take a second."""
 
-from django.http import HttpRequest, HttpResponse
+from copy import copy
+from urllib.parse import urlsplit
+
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import render
+from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
 from rocklash.bridge.bench import surroundings
 from rocklash.bridge.doors import on_build
-from rocklash.bridge.results import build_file_of
+from rocklash.bridge.motion import compute_motions
+from rocklash.bridge.results import answer_for, build_file_of
 from rocklash.records.models import Build, Membership
 from rocklash.stations.overview.presenters import overview_page
 
@@ -27,3 +32,22 @@ def build_file(request: HttpRequest, member: Membership, build: Build) -> HttpRe
     response = HttpResponse(build_file_of(build), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}.json"'
     return response
+
+
+@on_build
+def motion(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Compute the motions of this build's valves, then show the page that asked, which now finds them."""
+    home = reverse("overview", args=[member.workshop.slug, build.pk])
+    asked = urlsplit(request.GET.get("next", home))
+    path = asked.path if asked.path.startswith(home) and asked.path != request.path else home
+    try:
+        match = resolve(path)
+    except Resolver404:
+        path, match = home, resolve(home)
+    compute_motions(answer_for(build))
+    page = copy(request)  # the page runs in this process, which holds what was computed
+    page.path = page.path_info = path
+    page.method, page.GET, page.resolver_match = "GET", QueryDict(asked.query), match
+    page.META = request.META | {"PATH_INFO": path, "QUERY_STRING": asked.query}
+    answer: HttpResponse = match.func(page, *match.args, **match.kwargs)
+    return answer

@@ -4,18 +4,23 @@ from dataclasses import dataclass
 
 from rocklash.bridge.fields import FieldView, field_views
 from rocklash.bridge.figures import Trouble
+from rocklash.bridge.motion import side_forces
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import PART_OWNERS, side_rows
 from rocklash.bridge.sides import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
+from rocklash.stations.springs.plotting import force_plots, readouts
 from rocklash.ui.drawings import stack
+from rocklash.ui.drawings.curves import Plots
 from rocklash.ui.drawings.stack import Stack
-from rocklash.ui.presenting import CheckRow, RemedyRow, check_row, readout_checks, remedy_rows
+from rocklash.ui.presenting import RemedyRow, check_row, remedy_rows
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies.assessment import Code
+from valvetrain.studies.assessment import Check, Code
+from valvetrain.studies.forces import least_contact
+from valvetrain.studies.motion_review import MotionReview
 from valvetrain.studies.wording import quantity
 
 _SLOT_WORDS = {
@@ -58,13 +63,24 @@ class LedgerRow:
 
 
 @dataclass(frozen=True)
+class Readout:
+    """One large figure of the head: title, verdict or none, figure with unit, a line below."""
+
+    title: str
+    verdict: str
+    figure: str
+    unit: str
+    below: str
+
+
+@dataclass(frozen=True)
 class SpringsPage:
     """Everything the station prints."""
 
     side: str
     valve: str
     valves: list[tuple[str, bool]]
-    readouts: list[CheckRow]
+    readouts: list[Readout]
     stack: Stack
     slots: list[SlotView]
     fit: list[FieldView]
@@ -72,6 +88,11 @@ class SpringsPage:
     pack: list[LedgerRow]
     remedies: list[RemedyRow]
     spoken: str
+    goal: str
+    plots: Plots
+    data: dict[str, object]
+    cannot: str
+    pending: bool
 
 
 def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
@@ -187,6 +208,60 @@ def _stack(answer: Answer, side: Side, valve: str, system: System) -> tuple[Stac
     return stack.draw(data, shown, others), spoken
 
 
+def _from_check(check: Check, system: System) -> Readout:
+    row = check_row(check, system)
+    other = f" · {row.other}" if row.other else ""
+    title = "Contact holds to" if check.code is Code.MOTION else row.title
+    return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin} {row.spread}{other}")
+
+
+def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: System) -> list[Readout]:
+    """Contact at speed or float, seat force, tightest gap, least contact at the goal, nearest surge: of one side."""
+    assert answer.review
+    own = [check for check in answer.review.proposed.checks if check.side is side]
+    at_speed = [check for check in own if check.code is Code.MOTION] or [check for check in own if check.code is Code.FLOAT]
+    gaps = sorted((check for check in own if check.code in (Code.COIL_BIND, Code.RETAINER)), key=lambda check: check.margin)
+    seats = [check for check in own if check.code is Code.SEAT]
+    found = [_from_check(check, system) for check in (*at_speed[:1], *seats[:1], *gaps[:1])]
+    goal = answer.review.completed.goal.goal_rpm
+    if motion is None or motion.sweep is None or motion.case is None:
+        why = "cannot judge, see below" if motion else "being computed"
+        return [
+            *found,
+            Readout("Least contact at the goal", "", "\N{EN DASH}", "", why),
+            Readout("Nearest surge", "", "\N{EN DASH}", "", why),
+        ]
+    least = least_contact(motion.sweep, goal)
+    unit = unit_symbol(Kind.FORCE, system)
+    share = least / max(float(sum(spring.preload for spring in motion.case.springs)), 1.0)
+    lost = least <= 0.0
+    found.append(
+        Readout(
+            "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, Kind.FORCE, system), unit,
+            "contact is lost for moments" if lost else f"{share:.0%} of the seat force",
+        )
+    )  # fmt: skip
+    return [*found, _surge_readout(motion, goal, system)]
+
+
+def _surge_readout(motion: MotionReview, goal: float, system: System) -> Readout:
+    if not motion.surge:
+        return Readout("Nearest surge", "holds", "none", "", "no order stands out in the speeds swept")
+    near = min(motion.surge, key=lambda zone: abs(zone.peak - goal))
+    away = near.peak - goal
+    which = "" if motion.case is None or len(motion.case.springs) == 1 else (" outer", " inner")[near.spring]
+    inside = near.low <= goal <= near.high
+    place = "at the goal" if inside else f"{show(abs(away), Kind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
+    amplitude = f"{show(near.amplitude, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)}"
+    return Readout(
+        "Nearest surge",
+        "slim" if inside else "",
+        show(near.peak, Kind.SPEED, system),
+        "rpm",
+        f"{near.order}th{which}, {place}, {amplitude}",
+    )
+
+
 def springs_page(
     answer: Answer, build: Build, parts: list[Part], system: System, side: str, valve: str, trouble: Trouble | None
 ) -> SpringsPage | None:
@@ -201,11 +276,14 @@ def springs_page(
         fit_keys.insert(1, "inner_step")
     old, new = pack_numbers(answer, "stock", where), pack_numbers(answer, "proposed", where)
     drawing, spoken = _stack(answer, where, valve, system)
+    goal, motion = answer.review.completed.goal.goal_rpm, answer.motions.get(("proposed", where))
+    lines = side_forces(answer, where, goal)
+    plots = force_plots(lines.own, lines.stock, lines.moving, lines.before, system)
     return SpringsPage(
         side=side,
         valve=valve,
         valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
-        readouts=[check_row(check, system) for check in readout_checks(answer.review.proposed)],
+        readouts=_readouts(answer, where, motion, system),
         stack=drawing,
         slots=_slots(row, rows[SetupRole.STOCK, side], answer, parts, system, trouble),
         fit=field_views(f"fit-{row.pk}", Owner.FIT, fit_keys, row.figures, done.fit, system, trouble),
@@ -213,4 +291,9 @@ def springs_page(
         pack=_pack(old, new, system),
         remedies=[remedy for remedy in remedy_rows(answer.review.proposed, system, 40) if remedy.about.lower().startswith(side)][:3],
         spoken=spoken,
+        goal=quantity(goal, Kind.SPEED, system),
+        plots=plots,
+        data=readouts(lines.own, lines.stock, lines.moving, system, plots, None),
+        cannot=motion.cannot if motion else "",
+        pending=motion is None,
     )

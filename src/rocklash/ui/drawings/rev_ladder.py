@@ -1,6 +1,6 @@
 """The rev ladder: one rpm axis with the engine's life and each limit found, stock above and proposed below."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from rocklash.ui.drawings.scale import Axis, Row, round_step, text_width
 
@@ -12,6 +12,29 @@ class FloatMark:
     side: str
     rpm: float
     spread: float
+
+
+@dataclass(frozen=True)
+class MotionMark:
+    """Where a camshaft's valves lose contact for good, rpm, with the interval; `beyond`: not within the speeds that were tried."""
+
+    side: str
+    rpm: float
+    low: float
+    high: float
+    beyond: bool = False
+
+
+@dataclass(frozen=True)
+class SurgeMark:
+    """A stretch of rpm where a spring rings: its name (order and spring), camshaft, and amplitude in m."""
+
+    name: str
+    side: str
+    low: float
+    peak: float
+    high: float
+    amplitude: float
 
 
 @dataclass(frozen=True)
@@ -27,6 +50,10 @@ class LadderData:
     piston_label: str
     stock: tuple[FloatMark, ...]
     proposed: tuple[FloatMark, ...]
+    stock_motion: tuple[MotionMark, ...] = ()
+    proposed_motion: tuple[MotionMark, ...] = ()
+    stock_surge: tuple[SurgeMark, ...] = ()
+    proposed_surge: tuple[SurgeMark, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -42,7 +69,7 @@ class Label:
 
 @dataclass(frozen=True)
 class FloatLane:
-    """A float drawn as bar, box and whiskers."""
+    """A float drawn as bar, box and whiskers; `rigid` is where a rigid train would let go, when the bar is that of the motion."""
 
     name: str
     y: float
@@ -53,6 +80,17 @@ class FloatLane:
     high: float
     proposed: bool
     label: Label
+    rigid: float | None = None
+
+
+@dataclass(frozen=True)
+class Zone:
+    """A hatched stretch of a surge lane with its label."""
+
+    x: float
+    y: float
+    width: float
+    label: Label | None
 
 
 @dataclass(frozen=True)
@@ -85,6 +123,7 @@ class Ladder:
     goal_flag: tuple[float, float, float]
     goal_text: str
     gutter: tuple[Label, ...]
+    zones: tuple[Zone, ...] = ()
     description: str = field(default="")
 
 
@@ -95,6 +134,7 @@ def _rpm(value: float) -> str:
 def _axis(data: LadderData, start: float, end: float) -> Axis:
     marks = [data.peak, data.limiter, data.goal, data.over_rev]
     marks += [edge for mark in (*data.stock, *data.proposed) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
+    marks += [edge for mark in (*data.stock_motion, *data.proposed_motion) for edge in (mark.low, mark.high)]
     if data.piston < 1.35 * data.goal:
         marks.append(data.piston)
     low, high = min(marks), max(marks)
@@ -109,22 +149,66 @@ def describe(data: LadderData) -> str:
     lines = [f"Idle {_rpm(data.idle)}, stock peak {_rpm(data.peak)}, stock limiter {_rpm(data.limiter)}"]
     lines += [f"goal {_rpm(data.goal)}, over-rev {_rpm(data.over_rev)}, {data.piston_label} at {_rpm(data.piston)}"]
     for name, marks in (("stock", data.stock), ("proposed", data.proposed)):
-        lines += [f"{name} {mark.side} float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
+        lines += [f"{name} {mark.side} rigid float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
+    for name, motions in (("stock", data.stock_motion), ("proposed", data.proposed_motion)):
+        lines += [
+            f"{name} {mark.side} loses contact for good from {_rpm(mark.rpm)}, between {_rpm(mark.low)} and {_rpm(mark.high)}"
+            for mark in motions
+        ]
+    for name, surges in (("stock", data.stock_surge), ("proposed", data.proposed_surge)):
+        lines += [f"{name} {mark.side} spring surge, {mark.name} order, around {_rpm(mark.peak)}" for mark in _worst_surges(surges)]
     return "; ".join(lines) + " rpm."
 
 
-def _lane(mark: FloatMark, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:
-    low, high = axis.at(mark.rpm - mark.spread), axis.at(mark.rpm + mark.spread)
-    core = (high - low) * 0.34  # one standard deviation of a k = 2 spread either side of the centre holds two thirds
-    centre = axis.at(mark.rpm)
-    width = text_width(f"{_rpm(mark.rpm)} ±{_rpm(mark.spread)}")
+def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:
+    """A camshaft's lane: its motion where that is known, with a diamond at the rigid float; else the rigid float with its spread."""
+    shown = motion or MotionMark(mark.side, mark.rpm, mark.rpm - mark.spread, mark.rpm + mark.spread)
+    low, high, centre = axis.at(shown.low), axis.at(shown.high), axis.at(shown.rpm)
+    # one standard deviation of a k = 2 spread either side of the centre holds two thirds
+    box, end = centre - (centre - low) * 0.5, centre + (high - centre) * 0.5
+    rigid = axis.at(mark.rpm) if motion else None
+    spread = f"±{_rpm(mark.spread)}" if motion is None else f"{_rpm(shown.low)}–{_rpm(shown.high)}"
+    strong = f"{_rpm(shown.rpm)}{'+' if motion and motion.beyond else ''}"
+    width = text_width(f"{strong} {spread}")
+    # the diamond of the rigid float keeps its place: the figure goes past it only where the two would touch
+    clear = rigid is None or rigid + 6 < high or rigid - 6 > high + width + 10
+    far = high if clear or rigid is None else max(high, rigid + 6)
+    near = low if rigid is None or rigid > low - 6 else rigid - 6
     # the figure stands right of its whisker, unless the goal's line would run through it
-    right = not (high < goal_x < high + width + 8) or low - width < axis.start - 60
+    right = not (far < goal_x < far + width + 8) or near - width < axis.start - 60
     label = Label(
-        high + 6 if right else low - 6, y + 4.5, f"±{_rpm(mark.spread)}", strong=_rpm(mark.rpm),
-        css=f"{'blue' if proposed else ''}{'' if right else ' end'}",
-    )  # fmt: skip
-    return FloatLane(f"{mark.side} float", y, low, round(centre - core, 1), round(2 * core, 1), centre, high, proposed, label)
+        far + 6 if right else near - 6, y + 4.5, spread, strong=strong, css=f"{'blue' if proposed else ''}{'' if right else ' end'}"
+    )
+    return FloatLane(f"{mark.side} float", y, low, round(box, 1), round(end - box, 1), centre, high, proposed, label, rigid)
+
+
+def _motion_of(motions: tuple[MotionMark, ...], side: str) -> MotionMark | None:
+    return next((motion for motion in motions if motion.side == side), None)
+
+
+def _worst_surges(marks: tuple[SurgeMark, ...]) -> list[SurgeMark]:
+    """The strongest surge of each order and spring, whichever camshaft it is on, strongest first; five at most."""
+    best: dict[str, SurgeMark] = {}
+    for mark in sorted(marks, key=lambda mark: -mark.amplitude):
+        best.setdefault(mark.name, mark)
+    return list(best.values())[:5]
+
+
+def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool) -> list[Zone]:
+    """Hatched stretches of one surge lane; a label only where there is room for it."""
+    row, zones = Row(axis.start - 10, axis.end + 14), []
+    shown = [mark for mark in _worst_surges(marks) if axis.holds(mark.low) and axis.holds(mark.high)]
+    for mark in shown:
+        row.block(axis.at(mark.low) - 5, axis.at(mark.high) + 5)
+    for mark in shown:
+        low, high = axis.at(mark.low), axis.at(mark.high)
+        low, high = (low, high) if high - low > 10 else ((low + high) / 2 - 5, (low + high) / 2 + 5)
+        colour = "blue" if proposed else "i2"
+        placed = (round((low + high) / 2, 1), "mid") if high - low > text_width(mark.name, 12) + 4 else None
+        placed = placed or row.place(high, mark.name) or row.place(low, mark.name)
+        label = Label(placed[0], y + 4.5, mark.name, css=f"{placed[1]} {colour}") if placed else None
+        zones.append(Zone(round(low, 1), y - 5.5, round(high - low, 1), label))
+    return zones
 
 
 def _ticks(axis: Axis, count: int, free_from: float, free_to: float) -> tuple[tuple[float, str, bool], ...]:
@@ -144,19 +228,26 @@ def _ticks(axis: Axis, count: int, free_from: float, free_to: float) -> tuple[tu
 
 
 def full(data: LadderData) -> Ladder:
-    """The open ladder, 1280 x 150."""
-    width, left, top, bottom = 1280.0, 148.0, 66.0, 88.0
+    """The open ladder, 1280 x 150; 1280 x 186 with its surge lanes."""
+    surge = 18.0 if data.stock_surge or data.proposed_surge else 0.0
+    width, left, top, bottom = 1280.0, 148.0, 66.0 + surge, 88.0 + surge
+    height, foot = 150.0 + 2 * surge, 148.0 + 2 * surge
     axis = _axis(data, left + 100, width - 24)
     goal_x = axis.at(data.goal)
     lanes, gutter = [], [Label(16, 15, "STOCK", css="s12 i2")]
     for number, mark in enumerate(data.stock):
-        lanes.append(_lane(mark, 29.0 + 19 * number, axis, goal_x, proposed=False))
+        lanes.append(_lane(mark, _motion_of(data.stock_motion, mark.side), 29.0 + 19 * number, axis, goal_x, proposed=False))
         gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="i2"))
     for number, mark in enumerate(reversed(data.proposed)):
-        lanes.append(_lane(mark, 103.0 + 19 * number, axis, goal_x, proposed=True))
+        y = 103.0 + 2 * surge + 19 * number
+        lanes.append(_lane(mark, _motion_of(data.proposed_motion, mark.side), y, axis, goal_x, proposed=True))
         gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="blue"))
-    gutter.append(Label(16, 144, "PROPOSED", css="s12 blue"))
-    gutter.append(Label(16, 82, "Rev ladder", css="s14 b"))
+    zones: list[Zone] = []
+    if surge:
+        zones = _zones(data.stock_surge, top - 10, axis, proposed=False) + _zones(data.proposed_surge, bottom + 10, axis, proposed=True)
+        gutter += [Label(16, top - 6, "surge", css="i2"), Label(16, bottom + 14, "surge", css="blue")]
+    gutter.append(Label(16, height - 6, "PROPOSED", css="s12 blue"))
+    gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b"))
     goal_text = f"goal {_rpm(data.goal)}"
     flag = text_width(goal_text, 15) + 22
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
@@ -172,17 +263,17 @@ def full(data: LadderData) -> Ladder:
             continue
         x = axis.at(value)
         up = row is above
-        flags.append(Flag(x, 6.0 if up else bottom, top if up else 148.0, css))
+        flags.append(Flag(x, 6.0 if up else bottom, top if up else foot, css))
         if css == "l-piston":
-            flags.append(Flag(x + 3, 6.0, 148.0, css))
-            flags[-2] = Flag(x, 6.0, 148.0, css)
+            flags.append(Flag(x + 3, 6.0, foot, css))
+            flags[-2] = Flag(x, 6.0, foot, css)
         placed = row.place(x + (3 if css == "l-piston" else 0), f"{text} {_rpm(value)}")
         if placed:
             colour = "tshort" if css == "l-over" else "i2"
-            labels.append(Label(placed[0], 15.0 if up else 145.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
+            labels.append(Label(placed[0], 15.0 if up else height - 5.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
     return Ladder(
-        width, 150.0, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
-        tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), describe(data),
+        width, height, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
+        tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), tuple(zones), describe(data),
     )  # fmt: skip
 
 
@@ -201,14 +292,14 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
             labels.append(Label(placed[0], top - 7 if row is above else height - 5, text, strong, f"{placed[1]} {css}"))
 
     put(above, goal_x, "goal", _rpm(data.goal), "blue")
-    lowest = min(data.proposed, key=lambda mark: mark.rpm, default=None)
+    lowest = min(data.proposed, key=lambda mark: (_motion_of(data.proposed_motion, mark.side) or mark).rpm, default=None)
     if lowest:
-        lane = _lane(lowest, bottom + 6.0, axis, goal_x, proposed=True)
+        motion = _motion_of(data.proposed_motion, lowest.side)
+        lane = _lane(lowest, motion, bottom + 6.0, axis, goal_x, proposed=True)
         below.block(lane.low - 3, lane.high + 3)
-        words = f"{lane.name} {_rpm(lowest.rpm)}"
-        spread = f"±{_rpm(lowest.spread)}"
+        words, spread = f"{lane.name} {lane.label.strong}", lane.label.text
         # right of the whisker, else left of it, else only the number, else nothing: the drawing itself stands
-        for strong, light in ((words, spread), (_rpm(lowest.rpm), spread), (_rpm(lowest.rpm), "")):
+        for strong, light in ((words, spread), (lane.label.strong, spread), (lane.label.strong, "")):
             text = f"{strong} {light}".strip()
             anchor = below.place(lane.high, text) or below.place(lane.low, text)
             if anchor:
@@ -216,7 +307,7 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
                 break
         else:
             label = Label(lane.high, height - 5, "", "", "blue")
-        lanes.append(FloatLane(lane.name, lane.y, lane.low, lane.box, lane.box_width, lane.centre, lane.high, True, label))
+        lanes.append(replace(lane, label=label))
     for value, text, css, row in (
         (data.limiter, "stock limiter", "l-limiter", above),
         (data.over_rev, "over-rev", "l-over", below),
@@ -229,5 +320,5 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
     return Ladder(
         width, height, left, top, bottom, left + (26 if phone else 34), _rpm(data.idle), left + (48 if phone else 76),
         _ticks(axis, 4 if phone else 10, left + (56 if phone else 84), width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
-        () if phone else (Label(16, height / 2 + 1, "Rev ladder", css="s14 b"),), describe(data),
+        () if phone else (Label(16, height / 2 + 1, "Rev ladder", css="s14 b"),), (), describe(data),
     )  # fmt: skip

@@ -1,4 +1,4 @@
-// The Cams station: one crank angle moves the brass line through all plots and turns lobe and follower.
+// Linked plots: one angle moves the brass line through all plots and turns lobe and follower (Cams, Springs & masses).
 (() => {
   const data = () => { const held = document.getElementById("cam-data"); return held ? JSON.parse(held.textContent) : null; };
   const shown = (angle) => `${angle < 0 ? "\u2212" : ""}${Math.abs(angle)}°`;
@@ -11,7 +11,7 @@
   function turnSection(held, crank) {
     const turn = held.turn, svg = document.querySelector("svg.lobe");
     if (!turn || !svg) return;
-    const cam = (crank - held.centre) / 2, inside = cam >= turn.angle[0] && cam <= turn.angle[turn.angle.length - 1];
+    const cam = (crank - held.centre) / (held.per || 2), inside = cam >= turn.angle[0] && cam <= turn.angle[turn.angle.length - 1];
     const n = inside ? near(turn.angle, cam) : (cam < turn.angle[0] ? 0 : turn.angle.length - 1);
     svg.querySelector("[data-lobe]").setAttribute("transform", `rotate(${turn.sense * cam} ${turn.centre[0]} ${turn.centre[1]})`);
     svg.querySelector("[data-slide]")?.setAttribute("transform", `translate(0 ${turn.move[n]})`);

@@ -1,0 +1,111 @@
+"""Motions of a build's valves, kept by content: a side that did not change is not computed again."""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+
+from rocklash.bridge.results import Answer
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.studies.forces import ForceLines, MovingForces, moving_forces, rigid_forces
+from valvetrain.studies.motion_check import with_motion
+from valvetrain.studies.motion_review import MotionReview, review_motion
+from valvetrain.studies.side_figures import weakest
+
+_KEPT = 40  # a motion with its traces is about 2 MB
+
+_motions: OrderedDict[str, MotionReview] = OrderedDict()
+_lock, _computing = threading.Lock(), threading.Lock()
+
+
+def _key(train: TrainSide, goal: Goal, place: ValvePosition | None) -> str:
+    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place)).encode(), digest_size=16).hexdigest()
+
+
+def _kept(key: str) -> MotionReview | None:
+    with _lock:
+        if key in _motions:
+            _motions.move_to_end(key)
+        return _motions.get(key)
+
+
+def forget() -> None:
+    """Drop every motion kept in this process."""
+    with _lock:
+        _motions.clear()
+
+
+def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) -> MotionReview:
+    """The motion of a side's weakest valve, or of the one named; computed once, by one thread at a time (it takes all cores)."""
+    key = _key(train, goal, place)
+    with _computing:
+        found = _kept(key)
+        if found is None:
+            found = review_motion(train, goal, place)
+            with _lock:
+                _motions[key] = found
+                while len(_motions) > _KEPT:
+                    _motions.popitem(last=False)
+    return found
+
+
+def _trains(answer: Answer) -> dict[tuple[str, Side], TrainSide]:
+    assert answer.review
+    done = answer.review.completed
+    return {
+        (role, side): train for role, setup in (("stock", done.stock), ("proposed", done.proposed)) for side, train in setup.sides.items()
+    }
+
+
+def with_motions(answer: Answer) -> Answer:
+    """The answer with the motions computed so far; among its checks once all of them are."""
+    if answer.review is None:
+        return answer
+    goal = answer.review.completed.goal
+    trains = _trains(answer)
+    found = {place: motion for place, train in trains.items() if (motion := _kept(_key(train, goal, None)))}
+    review = with_motion(answer.review, found) if len(found) == len(trains) else answer.review
+    return replace(answer, motions=found, review=review)
+
+
+def compute_motions(answer: Answer) -> None:
+    """Compute the motions of a build that are not known yet."""
+    if answer.review is None:
+        return
+    for train in _trains(answer).values():
+        motion_of(train, answer.review.completed.goal)
+
+
+def pending(answer: Answer) -> str:
+    """A name for what is still to be computed, changing with the figures; empty when nothing is."""
+    if answer.review is None:
+        return ""
+    goal, trains = answer.review.completed.goal, _trains(answer)
+    if len(answer.motions) == len(trains):
+        return ""
+    return hashlib.blake2b("".join(_key(train, goal, None) for train in trains.values()).encode(), digest_size=8).hexdigest()
+
+
+@dataclass(frozen=True, eq=False)
+class SideForces:
+    """Force lines of the weakest valve of a side at one speed: rigid of proposed and stock, and of their motions where known."""
+
+    own: ForceLines
+    stock: ForceLines
+    moving: MovingForces | None
+    before: MovingForces | None
+
+
+def side_forces(answer: Answer, side: Side, speed: float) -> SideForces:
+    """Force lines of one side at a crank speed (rev/s); motions are taken at the swept speed nearest to it."""
+    trains = _trains(answer)
+    own, stock = trains["proposed", side], trains["stock", side]
+
+    def moving(role: str, train: TrainSide) -> MovingForces | None:
+        found = answer.motions.get((role, side))
+        return moving_forces(found.sweep, train, speed) if found and found.sweep else None
+
+    return SideForces(
+        rigid_forces(own, weakest(own), speed), rigid_forces(stock, weakest(stock), speed), moving("proposed", own), moving("stock", stock)
+    )
