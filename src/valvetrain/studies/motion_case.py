@@ -1,6 +1,7 @@
 """From one valve of a side to the case its motion is computed of, at its figures or at a draw of them."""
 
 import math
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -47,12 +48,11 @@ def motion_figures(side: TrainSide) -> dict[str, Figure]:
 def draw(figures: Mapping[str, Figure], count: int, seed: int = 1) -> Draws:
     """Latin hypercube of `count` cases: each figure normal with half its spread (k = 2), those that shake by a factor (log-normal).
 
+    The scores of a name follow from the name and its figure alone: the same part in two set-ups is drawn alike in both.
     Source: gum_mc for drawing from the stated distributions; the hypercube only spreads few draws evenly.
     """
     names = tuple(name for name, figure in figures.items() if figure.spread > 0.0)
-    random = np.random.default_rng(seed)
-    strata = np.argsort(random.random((len(names), count)), axis=1)
-    scores = ndtri((strata + random.random((len(names), count))) / count) if names else np.zeros((0, count))
+    scores = np.array([_scores(name, figures[name], count, seed) for name in names]).reshape(len(names), count)
     values = np.empty_like(scores)
     for row, name in enumerate(names):
         figure = figures[name]
@@ -61,6 +61,12 @@ def draw(figures: Mapping[str, Figure], count: int, seed: int = 1) -> Draws:
         else:
             values[row] = figure.value + scores[row] * figure.spread / 2.0
     return Draws(names, values, scores)
+
+
+def _scores(name: str, figure: Figure, count: int, seed: int) -> np.ndarray:
+    own = zlib.crc32(f"{seed} {name} {figure.value:.9g} {figure.spread:.9g}".encode())
+    random = np.random.default_rng(own)
+    return np.asarray(ndtri((random.permutation(count) + random.random(count)) / count))
 
 
 def motion_case(side: TrainSide, position: ValvePosition, drawn: Mapping[str, float] | None = None) -> MotionCase:
