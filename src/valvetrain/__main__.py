@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 
 from valvetrain.errors import ValveTrainError
-from valvetrain.formats import build_file, lobe_log
+from valvetrain.formats import build_file, lobe_log, plain_table
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies import degree_wheel, wording
 from valvetrain.studies.review import review
@@ -38,7 +38,7 @@ def _assess(path: Path, system: System, setup: str) -> str:
 
 def _lobe(path: Path, system: System, *, crank: bool) -> str:
     """What a degree-wheel log says of its lobe."""
-    log = lobe_log.read(lobe_log.decode(path.read_bytes()), crank=crank, system=system)
+    log = lobe_log.read(plain_table.decode(path.read_bytes()), crank=crank, system=system)
     found = degree_wheel.fit(log.angle, log.lift)
     peak, band = found.peak_acceleration
     length = lambda value, decimals=None: wording.quantity(value, Kind.LENGTH, system, decimals)

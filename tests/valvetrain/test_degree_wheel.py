@@ -8,7 +8,7 @@ import pytest
 
 from valvetrain.__main__ import main
 from valvetrain.errors import BuildFileError, ContradictionError, OutOfRangeError
-from valvetrain.formats import lobe_log
+from valvetrain.formats import lobe_log, plain_table
 from valvetrain.parts.cam_card import CamCard, from_card
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.quantities import System
@@ -137,12 +137,12 @@ def test_bad_logs_name_row_and_column(text: str, part: str) -> None:
 @pytest.mark.parametrize("raw", [b"PK\x03\x04rest", b"\x00\x01\x02\x00", b"%PDF-1.7"])
 def test_files_that_are_no_text(raw: bytes) -> None:
     with pytest.raises(BuildFileError, match="CSV"):
-        lobe_log.decode(raw)
+        plain_table.decode(raw)
 
 
 def test_other_encodings() -> None:
-    assert lobe_log.decode("angle °;lift\n".encode("latin-1")).startswith("angle °")
-    assert lobe_log.decode("angle °".encode("utf-16")) == "angle °"
+    assert plain_table.decode("angle °;lift\n".encode("latin-1")).startswith("angle °")
+    assert plain_table.decode("angle °".encode("utf-16")) == "angle °"
 
 
 def test_from_a_shell(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -13,7 +13,7 @@ from openpyxl.chart import Reference, ScatterChart, Series
 from pydantic import ValidationError
 
 from valvetrain.errors import BuildFileError
-from valvetrain.formats import build_file, lobe_log
+from valvetrain.formats import build_file, lobe_log, plain_table
 from valvetrain.formats.lobe_document import LobeDocument, document
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
@@ -52,7 +52,7 @@ def read(raw: bytes, *, side: Side, crank: bool, system: System, at: StatedAt) -
 
     Returns the lobe, and the whole part where a build file told it. Raises BuildFileError naming the place of the trouble.
     """
-    text = lobe_log.decode(raw)
+    text = plain_table.decode(raw)
     if not text.lstrip().startswith("{"):
         table = lobe_log.read(text, crank=crank, system=system)
         return from_table(table.angle, table.lift, at), None

@@ -15,7 +15,7 @@ from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, Memb
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from valvetrain.errors import ValveTrainError
-from valvetrain.formats import lobe_file, lobe_log
+from valvetrain.formats import lobe_file, lobe_log, plain_table
 from valvetrain.formats.lobe_document import document
 from valvetrain.formulas.cam_timing import equal_lift_centre
 from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
@@ -129,7 +129,7 @@ def keep_log(member: Membership, build: Build, part: Part, raw: bytes, post: Que
         tilt = parse(post.get("tilt", ""), Kind.ANGLE, system).value if post.get("tilt", "").strip() else 0.0
         if not 0.0 <= tilt <= math.radians(30.0):
             return f"An indicator {math.degrees(tilt):.0f}° off the valve's axis measures something else: bring it below 30°. Nothing was kept."
-        text = lobe_log.decode(raw)
+        text = plain_table.decode(raw)
         log = lobe_log.read(text, crank=crank, system=system)
         found = fit(log.angle, log.lift * math.cos(tilt))
         lobe, mirrored = lobe_of(found, _where(post))

@@ -1,0 +1,75 @@
+"""A spring tester's log as text: height and load pairs, of one spring or of a set, with or without a heading."""
+
+import re
+
+import numpy as np
+
+from valvetrain.errors import BuildFileError
+from valvetrain.formats import plain_table
+from valvetrain.parts.spring_readings import SpringReadings
+from valvetrain.quantities import Kind, System
+
+_EMPTY = "The log is empty. Give one reading a row: height, load; or spring, height, load."
+_PLENTY = "Ten heights a spring are plenty."
+_SPRING_WORDS, _HEIGHT_WORDS, _LOAD_WORDS = (
+    ("spring", "no", "name", "valve"),
+    ("height", "length", "mm", "inch"),
+    ("load", "force", "lb", "kg"),
+)
+_LOAD_UNIT = re.compile(r"\b(n|lbf|lbs?|kgf?|kn|dan)\b")
+
+
+def _find(heading: list[str], words: tuple[str, ...], but: set[int]) -> int | None:
+    return next((n for n, cell in enumerate(heading) if n not in but and any(word in cell for word in words)), None)
+
+
+def _columns(heading: list[str]) -> tuple[int | None, int, int]:
+    """Columns of spring, height and load in a heading."""
+    lowered = [cell.lower() for cell in heading]
+    load = _find(lowered, _LOAD_WORDS, set())
+    height = _find(lowered, _HEIGHT_WORDS, {load} if load is not None else set())
+    if load is None or height is None:
+        raise BuildFileError(
+            f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not tell height and load. "
+            "Name them “height (mm)” and “load (N)”, or give two bare columns in that order."
+        )
+    return _find(lowered, _SPRING_WORDS, {load, height}), height, load
+
+
+def read(text: str, *, system: System = System.METRIC) -> tuple[SpringReadings, ...]:
+    """Springs of a log in the order in which they come; `system` is assumed for bare numbers. Two columns are one spring's.
+
+    Raises BuildFileError naming row and column.
+    """
+    rows = plain_table.rows_of(text, _EMPTY, _PLENTY)
+    units = {Kind.LENGTH: "", Kind.FORCE: ""}
+    spring, height, load = (0, 1, 2) if len(rows[0][1]) > 2 else (None, 0, 1)
+    if not all(re.match(r"^\s*[+\-\N{MINUS SIGN}]?[\d.,]", cell) for cell in rows[0][1][-2:]):
+        heading = rows.pop(0)[1]
+        spring, height, load = _columns(heading)
+        units[Kind.LENGTH] = plain_table.unit_of(heading[height])
+        told = _LOAD_UNIT.search(heading[load].lower().replace("(", " ").replace(")", " ").replace(",", " "))
+        units[Kind.FORCE] = told.group(1) if told else ""
+    found: dict[str, list[tuple[float, float]]] = {}
+    for number, row in rows:
+        if len(row) <= max(height, load):
+            raise BuildFileError(f"Row {number} has {len(row)} column{'s' if len(row) != 1 else ''}; height and load are needed.")
+        name = row[spring].strip()[:24] if spring is not None else "1"
+        pair = tuple(
+            plain_table.cell(row[column], kind, f"Row {number}, column {column + 1}", units[kind], system)
+            for column, kind in ((height, Kind.LENGTH), (load, Kind.FORCE))
+        )
+        found.setdefault(name or "1", []).append((pair[0], pair[1]))
+    if not found:
+        raise BuildFileError(_EMPTY)
+    return tuple(
+        SpringReadings(name, np.array([one for one, _ in pairs]), np.array([two for _, two in pairs])) for name, pairs in found.items()
+    )
+
+
+def write(springs: tuple[SpringReadings, ...]) -> str:
+    """The log as text that `read` takes back: mm and N."""
+    lines = ["spring;height (mm);load (N)"]
+    for spring in springs:
+        lines += [f"{spring.name};{height * 1e3:.2f};{load:.1f}" for height, load in zip(spring.height, spring.load, strict=True)]
+    return "\n".join(lines) + "\n"
