@@ -12,6 +12,7 @@ import pytest
 
 from tests.architecture.test_rules import FORMULAS
 from valvetrain.formulas.coil_springs import Ends
+from valvetrain.formulas.spring_fatigue import Wire
 
 # one metre is 3.7 new lengths, and so on: powers of these factors cannot cancel by chance
 BASE = {"meter": 3.7, "kilogram": 0.23, "second": 1.9, "kelvin": 0.61}
@@ -27,6 +28,20 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "shear_stress": {"load": 500.0, "wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3},
     "active_mass": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3, "coils": 4.5, "density": 7850.0},
     "surge_frequency": {"spring_rate": 25565.0, "mass": 0.0228},
+    "torsional_yield": {"tensile": 1.7e9, "wire": Wire.CHROME_SILICON},
+    "torsional_ultimate": {"tensile": 1.7e9},
+    "wahl_factor": {"index": 7.3},
+    "goodman_factor": {"alternating": 2e8, "mean": 5e8, "endurance": 4e8, "ultimate": 1.2e9},
+    "turns_to_failure": {"alternating": 3e8, "mean": 5e8, "endurance": 4e8, "ultimate": 1.2e9},
+    "least_coil_gaps": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3, "coils": 4.5},
+    "cone_rate": {"wire_diameter": 3.2e-3, "small_diameter": 16e-3, "large_diameter": 24e-3, "coils": 5.0, "shear_modulus": 79.5e9},
+    "series_rate": {"first": 25e3, "second": 50e3},
+    "bar_inertia": {"mass": 0.03, "valve_arm": 0.033, "other_arm": 0.02},
+    "pendulum_inertia": {"mass": 0.03, "centre_distance": 0.0165, "period": 0.3, "gravity": 9.8},
+    "weighed_inertia": {"valve_end": 0.015, "other_end": 0.012, "valve_arm": 0.033, "other_arm": 0.02},
+    "lift_torque": {"force": np.array([650.0]), "slope": np.array([0.0112])},
+    "friction_torque": {"force": np.array([650.0]), "reach": np.array([0.021]), "friction": 0.1},
+    "shaft_power": {"torque": 1.4, "cam_speed": 75.0},
     "opening_force": {"port": 120e3, "cylinder": 20e3, "case": 5e3, "seal_diameter": 31.6e-3, "stem_diameter": 5.5e-3},
     "mean_piston_speed": {"stroke": 0.0536, "speed": 158.0},
     "speed_at_piston_speed": {"stroke": 0.0536, "piston_speed": 17.0},
@@ -60,6 +75,8 @@ ARGUMENTS: dict[str, dict[str, object]] = {
 }
 # A verdict, not a quantity: it compares with a slack of a nanometre, which does not scale.
 NO_QUANTITY = {"interval_inside"}
+# Empirical: fits of published tables, and endurance figures that stand in pascal inside the formula.
+NO_QUANTITY |= {"tensile_strength", "endurance_goodman", "gerber_factor"}
 
 
 def _factor(unit: str) -> float:
@@ -87,6 +104,9 @@ def test_formula_scales_with_its_units(function: Callable[..., object]) -> None:
         name: value * _factor(_unit(hints[name])) if isinstance(value, float | np.ndarray) else value for name, value in given.items()
     }
     plain, again = function(**given), function(**scaled)
+    if isinstance(plain, tuple) and function.__name__ == "weighed_inertia":
+        assert np.array(again) == pytest.approx(np.array(plain) * _factor("kg*m**2"))
+        return
     if isinstance(plain, tuple):
         assert np.ravel(np.array(again, dtype=float)) == pytest.approx(np.ravel(np.array(plain, dtype=float)))
         return

@@ -35,7 +35,7 @@ def test_end_gauge_calibration_of_the_gum() -> None:
 
 def test_additive_model_of_the_supplement() -> None:
     # JCGM 101, 9.2.2, from memory: four standard normals add to u = 2 with a 95 % interval of 3.92 either side
-    drawn = draw({name: Figure(0.0, 2.0) for name in "abcd"}, 20_000).values.sum(axis=0)
+    drawn = draw({name: Figure(0.0, 2.0) for name in "abcd"}, 80_000).values.sum(axis=0)
     low, high = np.quantile(drawn, [0.025, 0.975])
     assert drawn.std() == pytest.approx(2.0, rel=0.01)
     assert (-low, high) == pytest.approx((3.92, 3.92), rel=0.02)

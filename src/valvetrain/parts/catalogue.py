@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from valvetrain.errors import QuantityError
+from valvetrain.formulas.coil_springs import Ends
+from valvetrain.formulas.spring_fatigue import Wire
 from valvetrain.quantities import Kind, System, from_unit, show, unit_symbol
 
 
@@ -166,6 +168,8 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(s, "mass", "Mass", mass, "g", 2, 300, 0.03, 0.01)
     add(s, "wire_diameter", "Wire", length, "mm", 1, 8, 0.01, 0.005)
     add(s, "mean_diameter", "Mean coil diameter", length, "mm", 6, 60, 0.01, 0.005)
+    add(s, "small_diameter", "Mean diameter, small end", length, "mm", 5, 60, 0.01, 0.005, hint="of a cone or beehive")
+    add(s, "taper_coils", "Coils that taper", Kind.NUMBER, "", 0.5, 20, 0.05, 0.03, hint="of a beehive")
     add(s, "total_coils", "Coils, all", Kind.NUMBER, "", 3, 25, 0.02, 0.01)
     add(s, "free_length", "Free length", length, "mm", 15, 150, 0.005, 0.003)
     add(f, "installed_height", "Installed height", length, "mm", 12, 110, 0.008, 0.003, hint="seat to retainer, no added shim, valve shut")
@@ -208,6 +212,24 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             {"before": "before clearance", "after": "with the clearance taken off"},
         ),
         FactKind(Owner.CAM, "ground_for", "Ground for", {"": "not told"} | _FACES),
+        FactKind(Owner.SPRING, "form", "Form", {"": "cylinder", "cone": "cone", "beehive": "beehive"}),
+        FactKind(
+            Owner.SPRING, "ends", "Ends", {"": "closed, ground", **{end.value: end.value for end in Ends if end is not Ends.CLOSED_GROUND}}
+        ),
+        FactKind(
+            Owner.SPRING,
+            "wire",
+            "Wire of",
+            {"": "chrome-silicon", **{wire.value: wire.value for wire in Wire if wire is not Wire.CHROME_SILICON}},
+        ),
+        FactKind(Owner.SPRING, "peened", "Shot-peened", {"": "not told", "yes": "yes", "no": "no"}),
+        FactKind(
+            Owner.SPRING,
+            "nested",
+            "Inside the outer",
+            {"": "not told", "free": "free", "interference": "press fit", "damper": "flat damper"},
+        ),
+        FactKind(Owner.SPRING, "state", "State", {"": "not told", "new": "new", "used": "used"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
     )
 }

@@ -1,11 +1,15 @@
 """A valve spring as a straight line of force over height, known from a card, a tester or its wire."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas import coil_springs
 from valvetrain.formulas.coil_springs import OIL_HARDENED_SHEAR_MODULUS, STEEL_DENSITY, Ends
+from valvetrain.formulas.spring_fatigue import Wire
+from valvetrain.formulas.tapered_springs import cone_rate, series_rate
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 
 # Shares of the value, k = 2: what hand-measured wire and coils leave open on rate (d^4, D^3) and mass. Source: judgement.
@@ -53,26 +57,60 @@ class PackedSpring:
     step: Figure
 
 
-def from_wire(figures: FigureMap, ends: Ends = Ends.CLOSED_GROUND) -> dict[str, Figure]:
+_SHEAR_MODULUS = {Wire.MUSIC: 81.5e9, Wire.HARD_DRAWN: 81.5e9}  # patented cold-drawn; others are oil-hardened (en10270)
+_FORM_SPREAD = {"cylinder": 0.0, "cone": 0.04, "beehive": 0.04}  # of the rate, for coils that close early. Source: judgement
+
+
+def spring_ends(facts: Mapping[str, str]) -> Ends:
+    """How a spring's ends are made, as told of the part; closed and ground where nothing is told."""
+    return Ends(facts["ends"]) if facts.get("ends") else Ends.CLOSED_GROUND
+
+
+def spring_wire(facts: Mapping[str, str]) -> Wire:
+    """The grade of a spring's wire, as told of the part; chrome-silicon, usual for valves, where nothing is told."""
+    return Wire(facts["wire"]) if facts.get("wire") else Wire.CHROME_SILICON
+
+
+def _rate_and_mass(figures: FigureMap, facts: Mapping[str, str], active: float) -> tuple[float, float]:
+    """Rate (N/m) and mass (kg) of the form told: cylinder, cone, or beehive (a cylinder whose last coils taper)."""
+    wire, mean, total = figures["wire_diameter"].value, figures["mean_diameter"].value, figures["total_coils"].value
+    modulus = _SHEAR_MODULUS.get(spring_wire(facts), OIL_HARDENED_SHEAR_MODULUS)
+    form = facts.get("form", "cylinder")
+    if form not in ("cone", "beehive") or "small_diameter" not in figures:
+        return coil_springs.rate(wire, mean, active, modulus), coil_springs.active_mass(wire, mean, total, STEEL_DENSITY)
+    small = figures["small_diameter"].value
+    taper = active if form == "cone" else min(figures["taper_coils"].value if "taper_coils" in figures else active / 2.0, active - 0.25)
+    cone = cone_rate(wire, small, mean, taper, modulus)
+    rate = cone if form == "cone" else series_rate(coil_springs.rate(wire, mean, active - taper, modulus), cone)
+    tapered = taper / active * total
+    mass = coil_springs.active_mass(wire, (small + mean) / 2.0, tapered, STEEL_DENSITY)
+    if total > tapered:
+        mass += coil_springs.active_mass(wire, mean, total - tapered, STEEL_DENSITY)
+    return rate, mass
+
+
+def from_wire(figures: FigureMap, facts: Mapping[str, str] = MappingProxyType({})) -> dict[str, Figure]:
     """Rate, load, solid height and mass from wire, coil, coils and free length (SI), as card figures would give them.
 
-    Needs keys wire_diameter, mean_diameter, total_coils, free_length. Source: shigley, en10270 for the modulus.
-    Raises ContradictionError when the free length is not above solid.
+    Needs keys wire_diameter, mean_diameter (of a cone or beehive its large end), total_coils, free_length; `facts` tell form, ends
+    and wire. Source: shigley, wahl1963 for tapers, en10270 for the modulus. Raises ContradictionError when the free length is not
+    above solid.
     """
     wire, mean = figures["wire_diameter"], figures["mean_diameter"]
     coils, free = figures["total_coils"], figures["free_length"]
+    ends = spring_ends(facts)
     basis = max((wire.basis, mean.basis, coils.basis, free.basis), key=list(Basis).index)
     active = coil_springs.active_coils(coils.value, ends)
-    rate = coil_springs.rate(wire.value, mean.value, active, OIL_HARDENED_SHEAR_MODULUS)
+    rate, mass = _rate_and_mass(figures, facts, active)
     relative = (
         (4 * wire.spread / wire.value) ** 2 + (3 * mean.spread / mean.value) ** 2 + (coils.spread / active) ** 2 + _RATE_FROM_WIRE**2
-    ) ** 0.5
+        + _FORM_SPREAD.get(facts.get("form", "cylinder"), 0.0) ** 2
+    ) ** 0.5  # fmt: skip
     solid = coil_springs.solid_height(wire.value, coils.value, ends)
     if free.value <= solid:
         raise ContradictionError(
             f"A free length of {free.value * 1000:.1f} mm cannot be: the coils alone are {solid * 1000:.1f} mm when they touch."
         )
-    mass = coil_springs.active_mass(wire.value, mean.value, coils.value, STEEL_DENSITY)
     solid_spread = ((wire.spread * coils.value) ** 2 + (wire.value * coils.spread) ** 2) ** 0.5
     return {
         "rate": Figure(rate, rate * relative, basis),

@@ -26,6 +26,7 @@ class CompletedSide:
     cam: CompletedCam
     springs: tuple[FigureMap, ...]
     fit: FigureMap
+    spring_facts: tuple[Mapping[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -41,11 +42,11 @@ class CompletedBuild:
     proposed_sides: Mapping[Side, CompletedSide]
 
 
-def spring_with_wire(known: FigureMap) -> FigureMap:
+def spring_with_wire(known: FigureMap, facts: Mapping[str, str]) -> FigureMap:
     """Add what follows from the wire where card or tester are silent; what was read off a card or tester stays."""
     if not known.keys() >= _WIRE_KEYS:
         return known
-    computed = from_wire(known)
+    computed = from_wire(known, facts)
     if "load" in known or "load_height" in known:
         computed = {key: figure for key, figure in computed.items() if key not in {"load", "load_height"}}
     return computed | dict(known)
@@ -70,12 +71,12 @@ def _complete_side(
         cam = stock[1].cam if Owner.CAM in kept and known_fit.get("clearance") == stock[1].fit["clearance"] else cam
     fit = estimates.complete_fit(known_fit, parts[Owner.CAM]["lift"].value, aim)
     mass = sum(figures["mass"].value for owner, figures in parts.items() if owner is not Owner.CAM)
-    known_springs = tuple(spring_with_wire(part.figures) for part in side_record.springs)
+    known_springs = tuple(spring_with_wire(part.figures, part.facts) for part in side_record.springs)
     if stock and stock[0].springs == side_record.springs:
         springs: tuple[FigureMap, ...] = stock[1].springs
     else:
         springs = estimates.complete_springs(known_springs, fit, cam.source.curve, mass, engine["limiter"].value)
-    return CompletedSide(parts, cam, springs, fit)
+    return CompletedSide(parts, cam, springs, fit, tuple(part.facts for part in side_record.springs))
 
 
 def _cam(
@@ -114,7 +115,7 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
         seat_width=valve["seat_width"],
         stem_diameter=valve["stem_diameter"],
         positions=tuple(place for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
-        vibration={key: engine[key] for key in ("train_stiffness", *estimates.VIBRATION)},
+        vibration=estimates.vibration(engine, done.spring_facts),
     )
 
 

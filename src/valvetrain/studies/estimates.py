@@ -29,6 +29,7 @@ _SEAT_SHARE = 0.38  # seat load over open load
 VIBRATION = {
     "train_damping": (0.07, 1.0), "seat_stiffness": (60e6, 0.6), "seat_damping": (0.15, 1.0), "spring_damping": (0.02, 1.5), "clash": (20.0, 1.0),
 }  # fmt: skip
+_RUBBING = estimate(0.05, 1.0)  # damping of springs pressed into one another or round a flat damper. Source: judgement
 _TRAIN_STIFFNESS = {Gear.DOHC: 20e6, Gear.OHC: 12e6, Gear.PUSH_ROD: 3e6, Gear.SIDE_VALVE: 15e6}  # N/m at the valve
 
 
@@ -61,6 +62,15 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     lever = guess["rocker_ratio"].value if kind.follower is Follower.FINGER else 1.3
     guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else lever, 0.1))
     return guess
+
+
+def vibration(engine: FigureMap, spring_facts: tuple[Mapping[str, str], ...]) -> dict[str, Figure]:
+    """How one side shakes: the engine's figures; springs that rub on one another are taken to be damped more, until it is typed."""
+    figures = {key: engine[key] for key in ("train_stiffness", *VIBRATION)}
+    rubs = any(facts.get("nested") in ("interference", "damper") for facts in spring_facts)
+    if rubs and figures["spring_damping"].basis is Basis.ESTIMATE:
+        figures["spring_damping"] = _RUBBING
+    return figures
 
 
 def complete_parts(kind: EngineKind, side: Side, record: SideRecord, bore: float) -> dict[Owner, dict[str, Figure]]:
