@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from rocklash.bridge.motion import compute_motions, pending, side_forces, with_motions
+from rocklash.bridge.motion import compute_motions, motion_forces, pending, with_motions
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, Membership
 from rocklash.ui.drawings import rev_ladder
@@ -69,9 +69,9 @@ def test_only_what_changed_is_pending(petrel: Build) -> None:
 def test_forces_of_the_page_are_those_of_the_motion_once_known(petrel: Build) -> None:
     answer = answer_for(petrel)
     goal = 8400 / 60
-    assert side_forces(answer, Side.INTAKE, goal).moving is None
+    assert motion_forces(answer, Side.INTAKE, goal).moving is None
     compute_motions(answer)
-    found = side_forces(with_motions(answer), Side.INTAKE, goal)
+    found = motion_forces(with_motions(answer), Side.INTAKE, goal)
     assert found.moving
     assert found.moving.speed == pytest.approx(goal)
     # on the whole the moving springs give what they give at rest; surge and clash only swing about it

@@ -50,7 +50,8 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) 
     return found
 
 
-def _trains(answer: Answer) -> dict[tuple[str, Side], TrainSide]:
+def trains_of(answer: Answer) -> dict[tuple[str, Side], TrainSide]:
+    """The sides of stock and proposed; needs a review."""
     assert answer.review
     done = answer.review.completed
     return {
@@ -63,7 +64,7 @@ def with_motions(answer: Answer) -> Answer:
     if answer.review is None:
         return answer
     goal = answer.review.completed.goal
-    trains = _trains(answer)
+    trains = trains_of(answer)
     found = {place: motion for place, train in trains.items() if (motion := _kept(_key(train, goal, None)))}
     review = with_motion(answer.review, found) if len(found) == len(trains) else answer.review
     return replace(answer, motions=found, review=review)
@@ -73,7 +74,7 @@ def compute_motions(answer: Answer) -> None:
     """Compute the motions of a build that are not known yet."""
     if answer.review is None:
         return
-    for train in _trains(answer).values():
+    for train in trains_of(answer).values():
         motion_of(train, answer.review.completed.goal)
 
 
@@ -81,7 +82,7 @@ def pending(answer: Answer) -> str:
     """A name for what is still to be computed, changing with the figures; empty when nothing is."""
     if answer.review is None:
         return ""
-    goal, trains = answer.review.completed.goal, _trains(answer)
+    goal, trains = answer.review.completed.goal, trains_of(answer)
     if len(answer.motions) == len(trains):
         return ""
     return hashlib.blake2b("".join(_key(train, goal, None) for train in trains.values()).encode(), digest_size=8).hexdigest()
@@ -97,9 +98,9 @@ class SideForces:
     before: MovingForces | None
 
 
-def side_forces(answer: Answer, side: Side, speed: float) -> SideForces:
+def motion_forces(answer: Answer, side: Side, speed: float) -> SideForces:
     """Force lines of one side at a crank speed (rev/s); motions are taken at the swept speed nearest to it."""
-    trains = _trains(answer)
+    trains = trains_of(answer)
     own, stock = trains["proposed", side], trains["stock", side]
 
     def moving(role: str, train: TrainSide) -> MovingForces | None:

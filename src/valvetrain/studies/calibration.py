@@ -91,7 +91,7 @@ def _onset(values: Array, weights: Array) -> Onset:
 
 
 def _weighted(drawn: Draws, values: Array, weights: Array) -> tuple[tuple[str, float], ...]:
-    """Squared weighted correlation of each figure's score with the values, those that stand out, largest first."""
+    """Squared weighted correlation of each figure's score with the values: those that stand out, or else the strongest alone."""
     total = weights.sum()
     y = values - np.dot(weights, values) / total
     spread = math.sqrt(float(np.dot(weights, y**2)))
@@ -101,9 +101,10 @@ def _weighted(drawn: Draws, values: Array, weights: Array) -> tuple[tuple[str, f
         x = row - np.dot(weights, row) / total
         wide = math.sqrt(float(np.dot(weights, x**2)))
         together = float(np.dot(weights, x * y)) / (wide * spread) if wide > 0.0 and spread > 0.0 else 0.0
-        if abs(together) > 2.0 / math.sqrt(size):
-            found.append((name, together**2))
-    return tuple(sorted(found, key=lambda item: -item[1]))[:5]
+        found.append((name, together**2))
+    ranked = sorted(found, key=lambda item: -item[1])
+    clear = [item for item in ranked if item[1] > 4.0 / size]
+    return tuple((clear or ranked[:1])[:5])
 
 
 def _learnt(drawn: Draws, weights: Array) -> tuple[Learnt, ...]:

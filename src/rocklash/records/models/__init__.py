@@ -5,8 +5,9 @@ from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup,
 from rocklash.records.models.clearance import ClearanceSession, Reading, ShimSource
 from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
 from rocklash.records.models.journal import Entry
+from rocklash.records.models.springs import Observation, SpringLog, TesterRun, ValveFit, Weighing
 
 __all__ = [
-    "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Part", "Position", "Reading", "Role",
-    "Setup", "SetupRole", "SetupSide", "ShimSource", "User", "WheelRun", "Workshop",
+    "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Observation", "Part", "Position", "Reading", "Role",
+    "Setup", "SetupRole", "SetupSide", "ShimSource", "SpringLog", "TesterRun", "User", "ValveFit", "Weighing", "WheelRun", "Workshop",
 ]  # fmt: skip

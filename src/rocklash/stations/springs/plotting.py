@@ -39,7 +39,13 @@ def force_plots(own: ForceLines, stock: ForceLines, moving: MovingForces | None,
         return Curve(*_points(lines.angle, values, factor, low, high), css, name=name)
 
     peak = float(stock.contact.max())
-    contact = [line(before, before.contact, force, "p-stock") if before else line(stock, np.maximum(stock.contact, 0.0), force, "p-stock")]
+    # a stock train that floats beats on its lobe: what goes off the top tells nothing that the eye needs
+    roof = 1.25 * max(float((moving or own).contact.max()), peak)
+    contact = [
+        line(before, np.minimum(before.contact, roof), force, "p-stock")
+        if before
+        else line(stock, np.maximum(stock.contact, 0.0), force, "p-stock")
+    ]
     if moving:
         contact.append(line(moving, moving.contact, force, "p-proposed", "contact"))
         if moving.apart.any():

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.bridge.fields import FieldView, field_views
 from rocklash.bridge.figures import Trouble
-from rocklash.bridge.motion import side_forces
+from rocklash.bridge.motion import motion_forces
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import PART_OWNERS, side_rows
 from rocklash.bridge.sides import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
@@ -277,7 +277,7 @@ def springs_page(
     old, new = pack_numbers(answer, "stock", where), pack_numbers(answer, "proposed", where)
     drawing, spoken = _stack(answer, where, valve, system)
     goal, motion = answer.review.completed.goal.goal_rpm, answer.motions.get(("proposed", where))
-    lines = side_forces(answer, where, goal)
+    lines = motion_forces(answer, where, goal)
     plots = force_plots(lines.own, lines.stock, lines.moving, lines.before, system)
     return SpringsPage(
         side=side,

@@ -1,15 +1,25 @@
 """Springs, masses and what they do: live on each change."""
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from rocklash.bridge.bench import choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.fields import BASES
+from rocklash.bridge.figures import Trouble
+from rocklash.bridge.learning import begin_learning, learning_of
+from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
+from rocklash.records.selectors.springs import observation_in_use, observations_of
+from rocklash.stations.springs import services
 from rocklash.stations.springs.presenters import side_and_valve, springs_page
-from valvetrain.quantities import System
+from rocklash.stations.springs.speed_presenters import speed_page
+from valvetrain.errors import QuantityError
+from valvetrain.parts.engine import Side
+from valvetrain.quantities import Kind, System, parse
 
 
 @on_build
@@ -26,3 +36,57 @@ def springs(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
     page = springs_page(context["answer"], build, list(parts_that_fit(build)), System(member.user.unit_system), side, valve, trouble)
     context |= {"page": page, "action": action, "refused": refused, "side": side}
     return render(request, "springs/springs.html", context, status=status)
+
+
+def _side(request: HttpRequest) -> Side:
+    return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
+
+
+def _around(request: HttpRequest, member: Membership, build: Build) -> dict[str, Any]:
+    context = surroundings(member, build, "springs", fold=False)
+    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Springs & masses", "bases": BASES}
+    return context | {"action": request.get_full_path(), "side": _side(request).value}
+
+
+def _sent_speed(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
+    post, act = request.POST, request.POST.get("act", "")
+    if act in ("seen", "use"):
+        refused = (services.keep_observation if act == "seen" else services.use_observation)(member, build, post)
+        return None, refused, 422 if refused else 200
+    return choose_or_keep(request, member, build)
+
+
+def _speed_asked(request: HttpRequest, usual: float) -> float:
+    try:
+        return parse(request.GET.get("rpm", ""), Kind.SPEED).value or usual
+    except QuantityError:
+        return usual
+
+
+@on_build
+def speed(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """What the valves do at speed, and what the engine was seen to do; what was sent is kept first."""
+    trouble, refused, status = None, "", 200
+    if request.method == "POST":
+        trouble, refused, status = _sent_speed(request, member, build)
+        build = build_or_404(member.workshop, build.pk)
+    context, side = _around(request, member, build), _side(request)
+    answer, used = context["answer"], observation_in_use(build, side.value)
+    learning = learning_of(answer, used)
+    goal = answer.review.completed.goal.goal_rpm if answer.review else 0.0
+    rpm = _speed_asked(request, goal)
+    page = speed_page(answer, build, side, rpm, System(member.user.unit_system), trouble, observations_of(build, side.value), learning)
+    context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}, "used": used, "learning": learning}
+    return render(request, "springs/speed.html", context, status=status)
+
+
+@on_build
+def learn(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """How far the calibration is; begins it where it was not begun. Once done, the page that shows it is asked for."""
+    answer, used = answer_for(build), observation_in_use(build, _side(request).value)
+    learning = begin_learning(answer, used) if used and answer.review else None
+    context = {"learning": learning, "used": used, "member": member, "build": build, "side": _side(request).value}
+    response = render(request, "springs/learning.html", context)
+    if learning is None or not learning.running:
+        response["HX-Refresh"] = "true"
+    return response

@@ -47,6 +47,16 @@
         text.textContent = `${letter} ${values[place].toFixed(held.places[plot]).replace("-", "\u2212")}`;
       }
     });
+    for (const bar of document.querySelectorAll("[data-bar]")) {
+      const row = held.series.find((each) => bar.dataset.bar in each), value = row?.[bar.dataset.bar][place];
+      if (value === undefined) continue;
+      const tall = Math.max(Math.min(value / Number(bar.dataset.most), 1.05), 0) * 170;
+      bar.querySelector("rect").setAttribute("y", -tall);
+      bar.querySelector("rect").setAttribute("height", tall);
+      const figure = bar.querySelector("[data-figure]");
+      figure.setAttribute("y", -tall - 4);
+      figure.textContent = value.toFixed(held.places[1]).replace("-", "\u2212");
+    }
     const said = document.getElementById("turn-said");
     if (said) said.textContent = shown(crank);
     turnSection(held, crank);

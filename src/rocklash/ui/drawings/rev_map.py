@@ -1,0 +1,129 @@
+"""The rev sweep as a map: cam angle across, engine speed up, contact force as tone and pattern; strips beside it share the speed."""
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+from rocklash.ui.drawings.scale import Axis, round_step
+
+LEVELS = ("lost", "faint", "light", "firm", "hard")  # contact lost; below a quarter of the seat force; below it; below thrice; above
+
+
+@dataclass(frozen=True)
+class Strip:
+    """A quantity over the speeds: title, unit, one line a spring or one in all, and the value of a limit, if any."""
+
+    title: str
+    unit: str
+    lines: tuple[tuple[float, ...], ...]
+    limit: float | None = None
+    decimals: int = 1
+
+
+@dataclass(frozen=True)
+class RevMapData:
+    """`angles` edges in cam degrees, `speeds` in rpm increasing, `levels[speed][angle]` index into LEVELS; marks (rpm, css, words)."""
+
+    angles: tuple[float, ...]
+    speeds: tuple[float, ...]
+    levels: tuple[tuple[int, ...], ...]
+    strips: tuple[Strip, ...]
+    marks: tuple[tuple[float, str, str], ...]
+    band: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class StripDrawn:
+    """A strip: box, polylines, foot labels, x of its limit."""
+
+    title: str
+    unit: str
+    left: float
+    width: float
+    lines: tuple[tuple[str, str], ...]
+    low: str
+    high: str
+    limit: float | None
+
+
+@dataclass(frozen=True)
+class RevMap:
+    """Everything the template draws; `areas` one path a level."""
+
+    width: float
+    height: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+    areas: tuple[tuple[str, str], ...]
+    x_ticks: tuple[tuple[float, str], ...]
+    y_ticks: tuple[tuple[float, str], ...]
+    strips: tuple[StripDrawn, ...]
+    marks: tuple[tuple[float, float, str, str], ...]
+    band: tuple[float, float] | None
+
+
+_LEFT, _TOP, _STRIP, _GAP = 48.0, 24.0, 74.0, 12.0
+
+
+def _edges(speeds: tuple[float, ...]) -> list[float]:
+    middles = [(a + b) / 2.0 for a, b in pairwise(speeds)]
+    return [speeds[0] - (middles[0] - speeds[0]), *middles, speeds[-1] + (speeds[-1] - middles[-1])]
+
+
+def _areas(data: RevMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], ...]:
+    rows = _edges(data.speeds)
+    paths: dict[int, list[str]] = {level: [] for level in range(len(LEVELS))}
+    for number, row in enumerate(data.levels):
+        top, bottom = up.at(rows[number + 1]), up.at(rows[number])
+        start = 0
+        for column in range(1, len(row) + 1):
+            if column == len(row) or row[column] != row[start]:
+                if row[start] >= 0:
+                    left, right = across.at(data.angles[start]), across.at(data.angles[column])
+                    paths[row[start]].append(f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}z")
+                start = column
+    return tuple((LEVELS[level], "".join(found)) for level, found in paths.items() if found)
+
+
+def _strip(strip: Strip, left: float, up: Axis, speeds: tuple[float, ...]) -> StripDrawn:
+    top = max((max(line) for line in strip.lines), default=1.0)
+    shown = max(top, (strip.limit or 0.0) * 1.15, 1e-9)
+    across = Axis(0.0, shown, left, left + _STRIP)
+    css = ("r-outer", "r-inner")
+    lines = tuple(
+        (" ".join(f"{across.at(value):.1f},{up.at(speed):.1f}" for value, speed in zip(line, speeds, strict=True)), css[number % 2])
+        for number, line in enumerate(strip.lines)
+    )
+    limit = across.at(strip.limit) if strip.limit is not None else None
+    return StripDrawn(strip.title, strip.unit, left, _STRIP, lines, "0", f"{shown:.{strip.decimals}f}", limit)
+
+
+def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> RevMap:
+    """Lay the map out with its strips to the right."""
+    bottom = height - 34.0
+    right = width - 6.0 - len(data.strips) * (_STRIP + _GAP)
+    across = Axis(data.angles[0], data.angles[-1], _LEFT, right)
+    edges = _edges(data.speeds)
+    up = Axis(edges[0], edges[-1], bottom, _TOP)
+    step = round_step(edges[-1] - edges[0], 9)
+    y_ticks = tuple((up.at(n * step), f"{n * step:,.0f}") for n in range(int(edges[0] // step) + 1, int(edges[-1] // step) + 1))
+    reach = int(data.angles[-1])
+    x_ticks = tuple((across.at(a), f"{a}".replace("-", "\N{MINUS SIGN}")) for a in range(-reach + reach % 40, reach + 1, 40))
+    strips = tuple(_strip(strip, right + _GAP + number * (_STRIP + _GAP), up, data.speeds) for number, strip in enumerate(data.strips))
+    taken: list[float] = []
+    marks = []
+    for value, css, words in sorted(data.marks):
+        if not edges[0] <= value <= edges[-1]:
+            continue
+        y = up.at(value)
+        text = y - 4.0
+        while any(abs(text - other) < 13.0 for other in taken):
+            text -= 13.0
+        taken.append(text)
+        marks.append((y, round(text, 1), css, words))
+    band = None
+    if data.band:
+        high, low = up.at(min(data.band[1], edges[-1])), up.at(max(data.band[0], edges[0]))
+        band = (round(high, 1), round(low - high, 1))
+    return RevMap(width, height, _LEFT, right, _TOP, bottom, _areas(data, across, up), x_ticks, y_ticks, strips, tuple(marks), band)

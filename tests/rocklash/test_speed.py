@@ -1,0 +1,140 @@
+"""The page At speed: what it shows, what was seen on the engine, and how that is brought to bear."""
+
+import time
+
+import pytest
+
+from rocklash.bridge import learning as learnings
+from rocklash.bridge.learning import Learning, begin_learning, learning_of, stop_learning
+from rocklash.bridge.results import answer_for
+from rocklash.records.models import Build, Entry, Membership, Observation
+from rocklash.ui.drawings import rev_map
+from rocklash.ui.drawings.rev_map import RevMapData, Strip
+from tests.rocklash.conftest import address, client_for
+
+SEEN = {"act": "seen", "side": "exhaust", "role": "stock", "speed": "7,900", "doubt": "100", "note": "soft wall on the lake"}
+
+
+def _motion(client: object, build: Build, page: str) -> str:
+    return client.get(address(build, "motion/"), {"next": address(build, page)}).content.decode()  # type: ignore[attr-defined]
+
+
+def test_page_answers_first_and_shows_map_onsets_train_and_unknowns(builder: Membership, petrel: Build) -> None:
+    client = client_for(builder)
+    assert "is being computed" in client.get(address(petrel, "springs/speed/") + "?side=exhaust").content.decode()
+    page = _motion(client, petrel, "springs/speed/?side=exhaust")
+    assert "loses the lobe for good from" in page
+    for words in (
+        "Rev sweep",
+        "Contact lost for good",
+        "Bounce",
+        "Hard seating",
+        "Coils clash",
+        "Train stiffness at the valve",
+        "data-bar",
+    ):
+        assert words in page
+    assert 'class="r-lost"' in page
+    other = _motion(client, petrel, "springs/speed/?side=exhaust&rpm=7000")
+    assert "At 7,000 rpm" not in page
+    assert "At 6,9" in other or "At 7,0" in other
+    assert _motion(client, petrel, "springs/speed/?rpm=nonsense").count("At 8,400 rpm") == 1
+
+
+def test_an_observation_is_kept_with_its_evidence_and_one_is_rested_on(builder: Membership, petrel: Build) -> None:
+    client = client_for(builder)
+    assert client.post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN).status_code == 200
+    assert client.post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN | {"speed": "8000", "doubt": ""}).status_code == 200
+    newest, first = Observation.objects.filter(build=petrel)
+    assert (newest.in_use, first.in_use) == (True, False)
+    assert newest.spread == pytest.approx(0.02 * 8000 / 60)
+    assert first.note == "soft wall on the lake"
+    assert "spring" in first.parts.lower()
+    client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "yes"})
+    client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "no"})
+    assert not Observation.objects.filter(in_use=True).exists()
+    assert Entry.objects.filter(what="gave up").count() == 4
+
+
+@pytest.mark.parametrize(
+    "change, words",
+    [
+        ({"speed": ""}, "Nothing is typed here"),
+        ({"speed": "80"}, "Is the unit right?"),
+        ({"doubt": "6000"}, "tells nothing"),
+        ({"side": "middle"}, "Say which side"),
+    ],
+)
+def test_what_cannot_be_is_refused_and_what_was_typed_stays(builder: Membership, petrel: Build, change: dict[str, str], words: str) -> None:
+    answer = client_for(builder).post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN | change)
+    assert answer.status_code == 422
+    assert words in answer.content.decode()
+    assert "soft wall on the lake" in answer.content.decode()
+    assert not Observation.objects.exists()
+
+
+def _finished(found: Learning) -> Learning:
+    for _ in range(600):
+        if not found.running:
+            return found
+        time.sleep(0.05)
+    raise AssertionError("still computing")
+
+
+def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membership, petrel: Build) -> None:
+    learnings.forget()
+    client = client_for(builder, htmx=True)
+    client.post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN)
+    page = client.get(address(petrel, "springs/speed/") + "?side=exhaust").content.decode()
+    assert "learn/?side=exhaust" in page
+    running = client.get(address(petrel, "springs/speed/learn/") + "?side=exhaust")
+    assert b"128 trains" in running.content or "HX-Refresh" in running
+    row = Observation.objects.get()
+    found = learning_of(answer_for(petrel), row)
+    assert found
+    _finished(found)
+    assert found.trouble == ""
+    assert client.get(address(petrel, "springs/speed/learn/") + "?side=exhaust")["HX-Refresh"] == "true"
+    done = client.get(address(petrel, "springs/speed/") + "?side=exhaust").content.decode()
+    assert "the next springs lose contact from" in done
+    assert "What decides now is" in done
+
+
+def test_learning_can_be_stopped_and_begun_again(builder: Membership, petrel: Build) -> None:
+    learnings.forget()
+    client_for(builder).post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN)
+    row, answer = Observation.objects.get(), answer_for(petrel)
+    found = begin_learning(answer, row)
+    assert begin_learning(answer, row) is found
+    stop_learning(found)
+    assert not _finished(found).running
+    again = begin_learning(answer, row)
+    assert again is not found
+    stop_learning(again)
+    _finished(again)
+
+
+def test_nothing_seen_asks_for_nothing(builder: Membership, petrel: Build) -> None:
+    answer = client_for(builder).get(address(petrel, "springs/speed/learn/") + "?side=exhaust")
+    assert answer["HX-Refresh"] == "true"
+    assert learning_of(answer_for(petrel), None) is None
+
+
+def test_map_places_cells_marks_and_strips() -> None:
+    data = RevMapData(
+        angles=(-20.0, -10.0, 0.0, 10.0, 20.0), speeds=(1000.0, 2000.0, 3000.0), levels=((-1, 3, 3, -1), (-1, 2, 3, -1), (0, 0, 1, -1)),
+        strips=(Strip("Surge", "mm", ((0.1, 0.2, 0.4), (0.0, 0.1, 0.2))), Strip("Seating", "m/s", ((0.2, 0.4, 0.9),), 0.8)),
+        marks=((2500.0, "r-goal", "goal"), (2510.0, "r-over", "over-rev"), (9000.0, "r-gone", "beyond")), band=(2000.0, 9000.0),
+    )  # fmt: skip
+    drawn = rev_map.draw(data)
+    areas = dict(drawn.areas)
+    assert set(areas) == {"lost", "faint", "light", "firm"}
+    assert areas["firm"].count("M") == 2  # a run of equal cells is one rectangle
+    assert areas["lost"].count("M") == 1
+    assert [words for _, _, _, words in drawn.marks] == ["goal", "over-rev"]
+    assert abs(drawn.marks[0][1] - drawn.marks[1][1]) >= 13.0
+    assert drawn.marks[0][0] > drawn.marks[1][0]
+    assert [strip.limit is not None for strip in drawn.strips] == [False, True]
+    assert drawn.strips[-1].left + drawn.strips[-1].width < drawn.width
+    assert drawn.band
+    assert drawn.band[0] == pytest.approx(drawn.top)
