@@ -1,6 +1,9 @@
 """Read queries of what was measured of springs and seen of engines."""
 
-from rocklash.records.models import Build, Observation
+from django.shortcuts import get_object_or_404
+
+from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun
+from rocklash.records.selectors.builds import parts_that_fit
 
 
 def observations_of(build: Build, side: str) -> list[Observation]:
@@ -11,3 +14,19 @@ def observations_of(build: Build, side: str) -> list[Observation]:
 def observation_in_use(build: Build, side: str) -> Observation | None:
     """The observation that predictions of one side rest on."""
     return Observation.objects.filter(build=build, side=side, in_use=True).first()
+
+
+def spring_or_404(build: Build, number: int) -> Part:
+    """A spring that may go into a build; any other part answers 404."""
+    return get_object_or_404(parts_that_fit(build).filter(kind="spring"), pk=number)
+
+
+def newest_spring_logs(part: Part) -> tuple[SpringLog | None, SpringLog | None]:
+    """The newest log of a spring, and the newest of when it was new."""
+    logs = list(SpringLog.objects.select_related("by").filter(part=part))
+    return (logs[0] if logs else None), next((log for log in logs if not log.used), None)
+
+
+def newest_test(part: Part) -> TesterRun | None:
+    """The newest run of the simulated tester for a spring."""
+    return TesterRun.objects.filter(part=part).first()

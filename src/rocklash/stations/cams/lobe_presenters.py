@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rocklash.bridge.cams import Contender, cam_in_place, figures_of_part
+from rocklash.bridge.facts import FactView, fact_views
 from rocklash.bridge.fields import FieldView, field_view, field_views
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import Answer
@@ -18,7 +19,7 @@ from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
-from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Follower, Gear, Side
 from valvetrain.quantities import Kind, System, show
 from valvetrain.studies.caliper import compare
@@ -32,18 +33,6 @@ _CARD = [
 _CALIPER = ["lobe_height", "base_diameter", "lobe_width"]
 _FOLLOWER = ["face_radius", "face_diameter"]
 _ARMS = ["pivot", "arm", "valve_arm"]
-
-
-@dataclass(frozen=True)
-class FactView:
-    """A choice of words of a part."""
-
-    part: int
-    of: str
-    key: str
-    label: str
-    seen: str
-    options: list[tuple[str, str, bool]]
 
 
 @dataclass(frozen=True)
@@ -86,16 +75,6 @@ class WheelView:
     tilt: str
     last: list[tuple[str, str]]
     plots: Plots | None
-
-
-def _facts(part: Part, owner: Owner) -> list[FactView]:
-    views = []
-    for (place, key), fact in FACTS.items():
-        if place is owner:
-            now = part.facts.get(key) or next(iter(fact.choices))
-            options = [(word, words, word == now) for word, words in fact.choices.items()]
-            views.append(FactView(part.pk, owner.value, key, fact.label, now, options))
-    return views
 
 
 def _log_plots(log: LobeLog, fit: DegreeWheelFit, system: System) -> Plots:
@@ -217,12 +196,12 @@ def lobe_page(
         refusals=each.lobe.refusals if each.lobe else (),
         doubts=each.lobe.doubts if each.lobe else (),
         points=bool(cam.lobe),
-        facts=_facts(cam, Owner.CAM),
+        facts=fact_views(cam, Owner.CAM),
         card=field_views(holder, Owner.CAM, _CARD, cam.figures, figures, system, trouble),
         caliper=field_views(holder, Owner.CAM, _CALIPER, cam.figures, figures, system, trouble),
         caliper_words=f"Against the stock cam. {told.sentence(system)}" if told else "",
         follower_name=follower.name if follower else "",
-        follower_facts=_facts(follower, Owner.FOLLOWER) if follower else [],
+        follower_facts=fact_views(follower, Owner.FOLLOWER) if follower else [],
         follower=fields,
         drive_words=_drive_words(each, kind.follower),
         log_words=_log_words(log, system) if log else [],

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from rocklash.bridge.choosing import choose_part
+from rocklash.bridge.facts import note_kept
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.stored import stored_figure, stored_from
 from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, Membership, Part, SetupRole, SetupSide, WheelRun
@@ -18,7 +19,7 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.formats import lobe_file, lobe_log, plain_table
 from valvetrain.formats.lobe_document import document
 from valvetrain.formulas.cam_timing import equal_lift_centre
-from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.lobe import Lobe, StatedAt, from_lobe
@@ -37,16 +38,6 @@ def _number(text: str) -> int:
 def _proposed_row(build: Build, text: str) -> SetupSide:
     rows = SetupSide.objects.select_related("cam").filter(setup__build=build, setup__role=SetupRole.PROPOSED)
     return get_object_or_404(rows, pk=_number(text))
-
-
-def _kept(member: Membership, build: Build) -> str:
-    """Note that the build was kept; a sentence, and everything rolled back, when it no longer makes sense."""
-    Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
-    trouble = answer_for(build_or_404(member.workshop, build.pk)).trouble
-    if trouble:
-        transaction.set_rollback(True)
-        return f"{trouble} Nothing was kept."
-    return ""
 
 
 def lay_beside(member: Membership, build: Build, post: QueryDict) -> str:
@@ -94,26 +85,6 @@ def new_cam(member: Membership, build: Build, post: QueryDict) -> tuple[Part | N
     return cam, ""
 
 
-def keep_fact(member: Membership, build: Build, part: Part, post: QueryDict) -> str:
-    """Keep a word of a part, such as where its lifts are told; returns a sentence when it was not kept."""
-    require_change(member)
-    fact = FACTS.get((Owner(part.kind), post.get("fact", "")))
-    word = post.get("word", "")
-    if fact is None or word not in fact.choices:
-        return "There is no such choice for this part."
-    with transaction.atomic():
-        locked = Part.objects.select_for_update().get(pk=part.pk)
-        now = locked.facts.get(fact.key) or next(iter(fact.choices))
-        if word == now:
-            return ""
-        if post.get("seen", "") != now:
-            return f"Meanwhile this became “{fact.choices[now]}”. Choose again if you still want another."
-        locked.facts = locked.facts | {fact.key: word}
-        locked.save(update_fields=["facts"])
-        journal(member, "fact", f"{build.name}: {locked}, {fact.label.lower()}", fact.choices[now], fact.choices[word])
-        return _kept(member, build)
-
-
 def _where(post: QueryDict) -> StatedAt:
     told = post.get("at", "")
     return StatedAt(told) if told in set(StatedAt) else StatedAt.VALVE
@@ -148,7 +119,7 @@ def keep_log(member: Membership, build: Build, part: Part, raw: bytes, post: Que
             acceleration=peak, acceleration_spread=band, coarse=found.coarse, mirrored=mirrored, tilt=tilt, system=system.value,
         )  # fmt: skip
         journal(member, "degree wheel", f"{build.name}: {locked}", "", f"{len(log.angle)} readings, {len(found.dropped)} left out")
-        return _kept(member, build)
+        return note_kept(member, build)
 
 
 def _keep_lobe(part: Part, lobe: Lobe | None, figures: dict[str, dict[str, object]]) -> None:
@@ -179,7 +150,7 @@ def keep_file(member: Membership, build: Build, part: Part, raw: bytes, post: Qu
             locked.save(update_fields=["facts"])
         _keep_lobe(locked, lobe, stored_from(told.figures) if told else locked.figures)
         journal(member, "cam from file", f"{build.name}: {locked}", "", "build file" if told else "lift table")
-        return _kept(member, build)
+        return note_kept(member, build)
 
 
 def set_aside(member: Membership, build: Build, part: Part) -> str:
@@ -189,7 +160,7 @@ def set_aside(member: Membership, build: Build, part: Part) -> str:
         locked = Part.objects.select_for_update().get(pk=part.pk)
         _keep_lobe(locked, None, locked.figures)
         journal(member, "points set aside", f"{build.name}: {locked}", "points", "card")
-        return _kept(member, build)
+        return note_kept(member, build)
 
 
 def _centre(value: float, by: str) -> dict[str, object]:

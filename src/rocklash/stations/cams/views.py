@@ -7,6 +7,7 @@ from django.urls import reverse
 from rocklash.bridge.bench import choose_or_keep, surroundings
 from rocklash.bridge.cams import cam_answer, fitted_log
 from rocklash.bridge.doors import on_build
+from rocklash.bridge.facts import keep_fact
 from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.wheel import wheel_state
@@ -76,7 +77,7 @@ def _sent(request: HttpRequest, member: Membership, build: Build, number: int) -
     elif act == "aside":
         refused = services.set_aside(member, build, part)
     elif act == "fact":
-        refused = services.keep_fact(member, build, part if post.get("of") != "follower" else _follower(build, post.get("part", "")), post)
+        refused = keep_fact(member, build, part if post.get("of") != "follower" else _follower(build, post.get("part", "")), post)
     else:
         return choose_or_keep(request, member, build)
     return None, refused, 422 if refused else 200

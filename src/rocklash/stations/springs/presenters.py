@@ -47,6 +47,7 @@ class SlotView:
     fields: list[FieldView]
     open: bool
     changed: bool
+    spring_page: str = ""
 
 
 @dataclass(frozen=True)
@@ -143,6 +144,7 @@ def _slots(
                 fields,
                 wrong,
                 stock_part != part,
+                f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
             )
         )
     return slots

@@ -22,7 +22,6 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies import wording
-from valvetrain.studies.forces import MovingForces
 from valvetrain.studies.motion import LOSS
 from valvetrain.studies.motion_check import check_motion, motion_limit
 from valvetrain.studies.motion_review import BOUNCE, HARD_SEATING, MotionReview, Onset
@@ -193,10 +192,10 @@ def _sentence(found: MotionReview, limit: float) -> str:
     return f"{found.place.name} loses the lobe for good from {_rpm(onset.value)} rpm, {more}; {fit} the {_rpm(limit)} rpm it must survive."
 
 
-def _instant(moving: MovingForces | None, most: float, system: System) -> Instant:
+def _instant(most: float, system: System) -> Instant:
+    """Bars scaled to twice the open load: an impact goes off the top, and its figure tells."""
     bars = [("spring", "b-spring", 0.0), ("inertia", "b-inertia", 0.0), ("contact", "b-contact", 0.0)]
-    top = most if moving is None else max(most, float(np.quantile(moving.contact, 0.995)))
-    return Instant(bars, in_unit(top, Kind.FORCE, shown_unit(Kind.FORCE, system)), unit_symbol(Kind.FORCE, system))
+    return Instant(bars, in_unit(2.0 * most, Kind.FORCE, shown_unit(Kind.FORCE, system)), unit_symbol(Kind.FORCE, system))
 
 
 def _seen(observations: list[Observation]) -> list[SeenRow]:
@@ -275,7 +274,7 @@ def speed_page(
         plots=plots,
         data=readouts(lines.own, lines.stock, lines.moving, system, plots, section.turn if section else None),
         section=section,
-        instant=_instant(lines.moving, float(lines.own.spring.max()), system),
+        instant=_instant(float(lines.own.spring.max()), system),
         shakes=field_views("engine", Owner.ENGINE, _SHAKES, build.engine.figures, done.engine, system, trouble),
         decides=[
             (wording.input_name(name).capitalize(), f"{part / max(share, 1.0):.0%}", wording.how_to_measure(name))

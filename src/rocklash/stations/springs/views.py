@@ -7,16 +7,19 @@ from django.shortcuts import render
 
 from rocklash.bridge.bench import choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
+from rocklash.bridge.facts import keep_fact
 from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.learning import begin_learning, learning_of
 from rocklash.bridge.results import answer_for
-from rocklash.records.models import Build, Membership
+from rocklash.bridge.tester import place_of, tester_state, told_of
+from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
-from rocklash.records.selectors.springs import observation_in_use, observations_of
+from rocklash.records.selectors.springs import newest_spring_logs, newest_test, observation_in_use, observations_of, spring_or_404
 from rocklash.stations.springs import services
 from rocklash.stations.springs.presenters import side_and_valve, springs_page
 from rocklash.stations.springs.speed_presenters import speed_page
+from rocklash.stations.springs.tester_presenters import spring_page, tester_view
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, parse
@@ -90,3 +93,49 @@ def learn(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     if learning is None or not learning.running:
         response["HX-Refresh"] = "true"
     return response
+
+
+def _sent_spring(request: HttpRequest, member: Membership, build: Build, part: Part) -> tuple[Trouble | None, str, int]:
+    post, act = request.POST, request.POST.get("act", "")
+    if act == "log":
+        raw = request.FILES["file"].read(services.LARGEST + 1) if "file" in request.FILES else post.get("text", "").encode()  # type: ignore[union-attr]
+        refused = services.keep_spring_log(member, build, part, raw, post)
+    elif act == "claim":
+        refused = services.keep_claim(member, build, part, post)
+    elif act == "fact":
+        refused = keep_fact(member, build, part, post)
+    else:
+        return choose_or_keep(request, member, build)
+    return None, refused, 422 if refused else 200
+
+
+@on_build
+def spring(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
+    """How one spring is known, and what makes it better known; what was sent is kept first."""
+    trouble, refused, status = None, "", 200
+    if request.method == "POST":
+        trouble, refused, status = _sent_spring(request, member, build, spring_or_404(build, part))
+        build = build_or_404(member.workshop, build.pk)
+    one, context = spring_or_404(build, part), _around(request, member, build)
+    answer, system = context["answer"], System(member.user.unit_system)
+    place, (log, new), run = place_of(answer, build, one, _side(request)), newest_spring_logs(one), newest_test(one)
+    told = told_of(log, place, new, one.claim, system) if log else None
+    context |= {"page": spring_page(answer, one, place, told, system, trouble), "log": log, "spring": one, "refused": refused}
+    context |= {"typed": request.POST if refused else {}, "tester": tester_view(tester_state(run) if run else None)}
+    return render(request, "springs/spring.html", context, status=status)
+
+
+@on_build
+def tester(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
+    """The simulated spring tester: begin or stop a set, and show what was read until now."""
+    one = spring_or_404(build, part)
+    run = newest_test(one)
+    if request.method == "POST":
+        if request.POST.get("act") == "begin":
+            run = services.begin_test(member, build, one)
+        elif run:
+            services.end_test(member, run)
+    page = tester_view(tester_state(run) if run else None)
+    return render(
+        request, "springs/tester.html", {"tester": page, "member": member, "build": build, "spring": one, "side": _side(request).value}
+    )

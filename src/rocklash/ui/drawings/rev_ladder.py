@@ -197,6 +197,7 @@ def _worst_surges(marks: tuple[SurgeMark, ...]) -> list[SurgeMark]:
 def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool) -> list[Zone]:
     """Hatched stretches of one surge lane; a label only where there is room for it."""
     row, zones = Row(axis.start - 10, axis.end + 14), []
+    within: list[tuple[float, float]] = []
     shown = [mark for mark in _worst_surges(marks) if axis.holds(mark.low) and axis.holds(mark.high)]
     for mark in shown:
         row.block(axis.at(mark.low) - 5, axis.at(mark.high) + 5)
@@ -204,8 +205,11 @@ def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool
         low, high = axis.at(mark.low), axis.at(mark.high)
         low, high = (low, high) if high - low > 10 else ((low + high) / 2 - 5, (low + high) / 2 + 5)
         colour = "blue" if proposed else "i2"
-        placed = (round((low + high) / 2, 1), "mid") if high - low > text_width(mark.name, 12) + 4 else None
-        placed = placed or row.place(high, mark.name) or row.place(low, mark.name)
+        middle, half = (low + high) / 2, text_width(mark.name, 12) / 2
+        inside = high - low > 2 * half + 4 and all(middle + half < a or middle - half > b for a, b in within)
+        if inside:
+            within.append((middle - half, middle + half))
+        placed = (round(middle, 1), "mid") if inside else row.place(high, mark.name) or row.place(low, mark.name)
         label = Label(placed[0], y + 4.5, mark.name, css=f"{placed[1]} {colour}") if placed else None
         zones.append(Zone(round(low, 1), y - 5.5, round(high - low, 1), label))
     return zones
