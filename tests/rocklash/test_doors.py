@@ -9,12 +9,33 @@ from django.utils import timezone
 from rocklash.records.models import Build, Entry, Invitation, Membership, Reading, User, Workshop
 from tests.rocklash.conftest import address, client_for
 
-STATIONS = ["", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/", "sheet/build-sheet.pdf", "file.json"]
+STATIONS = [
+    "",
+    "engine/",
+    "goal/",
+    "cams/",
+    "cams/timing/",
+    "springs/",
+    "springs/speed/",
+    "springs/valves/",
+    "springs/force/",
+    "motion/",
+    "lash/",
+    "sheet/",
+    "sheet/build-sheet.pdf",
+    "file.json",
+]
 MUTATIONS = [
     ("engine/", {"holder": "engine", "key": "bore", "text": "97", "basis": "measured", "seen": "0.096 card"}),
     ("engine/", {"valve": "1", "text": "0.1", "seen": "0.0000000"}),
     ("goal/", {"use": "drag", "seen": "rescue"}),
     ("springs/", {"row": "1", "slot": "retainer", "part": "1", "seen": "1"}),
+    ("springs/speed/", {"act": "seen", "side": "intake", "role": "stock", "speed": "7900"}),
+    ("springs/speed/", {"act": "use", "observation": "1", "use": "no"}),
+    ("springs/valves/", {"act": "stand", "row": "1", "height": "37.4", "seen": "none"}),
+    ("springs/valves/", {"act": "weigh", "row": "1", "slot": "valve", "mass": "42"}),
+    ("springs/valves/", {"act": "swing", "row": "1", "way": "geometry", "mass": "30"}),
+    ("springs/valves/", {"act": "lay", "row": "1"}),
     ("cams/", {"row": "1", "slot": "cam", "part": "1", "seen": "2"}),
     ("cams/", {"act": "beside", "row": "1", "letter": "B", "part": "1"}),
     ("cams/", {"act": "new", "row": "1", "name": "x"}),

@@ -38,7 +38,9 @@ def test_height_from_protrusion() -> None:
 
 def test_each_valve_gets_the_least_shim_that_brings_its_seat_load() -> None:
     side, goal = _side()
-    places = tuple(ValvePosition(f"IN {n}", Side.INTAKE, n, deviation) for n, deviation in enumerate((0.0, 0.5e-3, -0.6e-3, 2.2e-3), 1))
+    places = tuple(
+        ValvePosition(f"IN {n}", Side.INTAKE, n, deviation) for n, deviation in enumerate((0.0, 0.0, -0.6e-3, 2.2e-3), 1)
+    )  # IN 2 stands 0.5 mm high on 0.5 mm of shim
     plan = plan_heights(replace(side, positions=places), goal, 178.0, {"IN 2": 0.5e-3})
     by_name = {each.place.name: each for each in plan}
     assert by_name["IN 1"].shim_next == 0.0

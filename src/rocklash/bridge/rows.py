@@ -5,7 +5,7 @@ from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
-from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 
 PART_OWNERS = {
     "cam": Owner.CAM,
@@ -43,7 +43,8 @@ def side_record(row: SetupSide) -> SideRecord:
     if row.inner_spring:
         springs.append(_part(row.inner_spring, Owner.SPRING))
     low = _part(row.low_cam, Owner.CAM) if row.low_cam else None
-    return SideRecord(parts, tuple(springs), figures_of(row.figures, Owner.FIT), low)
+    stands = {fit.position.name: ValveStand(fit.height, fit.shim) for fit in row.valve_fits.all()}
+    return SideRecord(parts, tuple(springs), figures_of(row.figures, Owner.FIT), low, stands)
 
 
 def part_record(part: Part) -> PartRecord:

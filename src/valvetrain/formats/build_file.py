@@ -14,7 +14,7 @@ from valvetrain.formats.lobe_document import document as lobe_document
 from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 from valvetrain.quantities import Kind, System, from_unit, in_unit, shown_unit
 
 FORMAT = "rocklash.build/1"
@@ -46,8 +46,15 @@ class PartDocument(_Strict):
     lobe: LobeDocument | None = None
 
 
+class StandDocument(_Strict):
+    """One valve's springs as found: height shut without shim, and the shim under them."""
+
+    height: FigureDocument | None = None
+    shim: FigureDocument | None = None
+
+
 class SideDocument(_Strict):
-    """One side of a set-up. `springs` outer first."""
+    """One side of a set-up. `springs` outer first; `stands` by the valve's name."""
 
     cam: PartDocument = PartDocument()
     valve: PartDocument = PartDocument()
@@ -58,6 +65,7 @@ class SideDocument(_Strict):
     low_cam: PartDocument | None = None
     springs: Annotated[list[PartDocument], Field(min_length=1, max_length=3)] = [PartDocument()]
     fit: Figures = {}
+    stands: dict[str, StandDocument] = {}
 
 
 class SetupDocument(_Strict):
@@ -161,7 +169,15 @@ def _side(document: SideDocument, where: str) -> SideRecord:
         springs=tuple(_part(spring, Owner.SPRING, f"{where}.springs[{n}]") for n, spring in enumerate(document.springs)),
         fit=_figures(document.fit, Owner.FIT, f"{where}.fit"),
         low_cam=_part(document.low_cam, Owner.CAM, f"{where}.low_cam") if document.low_cam else None,
+        stands={name: _stand(stand, f"{where}.stands.{name}") for name, stand in document.stands.items()},
     )
+
+
+def _stand(document: StandDocument, where: str) -> ValveStand:
+    def read_one(figure: FigureDocument | None, key: str) -> float | None:
+        return None if figure is None else _figure(figure, FIGURES[Owner.FIT, key], where).value
+
+    return ValveStand(read_one(document.height, "installed_height"), read_one(document.shim, "spring_shim"))
 
 
 def _position(document: ValveDocument, number: int) -> ValvePosition:
@@ -230,7 +246,14 @@ def _dump_side(record: SideRecord) -> SideDocument:
     parts = {owner.value: _dump_part(part, owner) for owner, part in record.parts.items()}
     springs = [_dump_part(part, Owner.SPRING) for part in record.springs]
     low = _dump_part(record.low_cam, Owner.CAM) if record.low_cam else None
-    return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT), low_cam=low)
+    stands = {
+        name: StandDocument(height=_millimetres(stand.height), shim=_millimetres(stand.shim)) for name, stand in record.stands.items()
+    }
+    return SideDocument(**parts, springs=springs, fit=_dump_figures(record.fit, Owner.FIT), low_cam=low, stands=stands)
+
+
+def _millimetres(value: float | None) -> FigureDocument | None:
+    return None if value is None else FigureDocument(value=_rounded(value * 1000.0), unit="mm", basis=Basis.MEASURED)
 
 
 def write(record: BuildRecord) -> str:

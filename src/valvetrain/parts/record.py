@@ -20,8 +20,16 @@ class PartRecord:
 
 
 @dataclass(frozen=True)
+class ValveStand:
+    """How one valve's springs were found to stand in a set-up, m: `height` shut without shim, `shim` under them; None is not told."""
+
+    height: float | None = None
+    shim: float | None = None
+
+
+@dataclass(frozen=True)
 class SideRecord:
-    """The parts on one side of a set-up; `springs` outer first; `fit` holds installed height and the like.
+    """The parts on one side of a set-up; `springs` outer first; `fit` holds installed height and the like; `stands` by valve.
 
     `low_cam` is the lobe that a two-profile train runs on below its change-over.
     """
@@ -30,6 +38,7 @@ class SideRecord:
     springs: tuple[PartRecord, ...] = (PartRecord(),)
     fit: FigureMap = field(default_factory=dict)
     low_cam: PartRecord | None = None
+    stands: Mapping[str, ValveStand] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,14 @@
 """From a record with gaps to complete set-ups and a complete goal."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.lobe import StatedAt
-from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.parts.spring import STRAIGHT, PackedSpring, Spring, from_wire
 from valvetrain.studies import estimates
@@ -27,6 +27,7 @@ class CompletedSide:
     springs: tuple[FigureMap, ...]
     fit: FigureMap
     spring_facts: tuple[Mapping[str, str], ...] = ()
+    stands: Mapping[str, ValveStand] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ def _complete_side(
         springs: tuple[FigureMap, ...] = stock[1].springs
     else:
         springs = estimates.complete_springs(known_springs, fit, cam.source.curve, mass, engine["limiter"].value)
-    return CompletedSide(parts, cam, springs, fit, tuple(part.facts for part in side_record.springs))
+    return CompletedSide(parts, cam, springs, fit, tuple(part.facts for part in side_record.springs), side_record.stands)
 
 
 def _cam(
@@ -88,6 +89,16 @@ def _cam(
     return complete_cam(
         record.kind, side, part.figures, part.facts, part.lobe, engine, head, clearance, follower.figures, follower.facts
     )  # fmt: skip
+
+
+def _stand(place: ValvePosition, done: CompletedSide) -> ValvePosition:
+    """A valve's place with what was measured of it in this set-up: its own height, and its own shim against the side's."""
+    stand, deviation = done.stands.get(place.name, ValveStand()), place.deviation
+    if stand.height is not None:
+        deviation = stand.height - done.fit["installed_height"].value
+    if stand.shim is not None:
+        deviation -= stand.shim - done.fit["spring_shim"].value
+    return replace(place, deviation=deviation)
 
 
 def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap) -> TrainSide:
@@ -114,7 +125,7 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
         head_diameter=valve["head_diameter"],
         seat_width=valve["seat_width"],
         stem_diameter=valve["stem_diameter"],
-        positions=tuple(place for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
+        positions=tuple(_stand(place, done) for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
         vibration=estimates.vibration(engine, done.spring_facts),
     )
 

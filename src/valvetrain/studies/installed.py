@@ -54,9 +54,10 @@ def _stacks() -> list[tuple[float, ...]]:
     return [(), *one, *two]
 
 
-def height_of(side: TrainSide, place: ValvePosition) -> float:
-    """Installed height (m) of one valve without any shim."""
-    return side.installed_height.value + place.deviation
+def height_of(side: TrainSide, place: ValvePosition, own_shim: float | None = None) -> float:
+    """Installed height (m) of one valve without any shim; `own_shim` is one that its deviation already holds, in place of the side's."""
+    bare = side.installed_height.value + place.deviation
+    return bare if own_shim is None else bare + own_shim - side.spring_shim.value
 
 
 def _bind(side: TrainSide, height: float) -> float:
@@ -71,11 +72,11 @@ def _load(side: TrainSide, height: float) -> float:
 def plan_heights(side: TrainSide, goal: Goal, wanted: float, shims: dict[str, float]) -> tuple[ValveHeight, ...]:
     """The shims of each valve that give at least the wanted seat load (N) with the least force to spare, coil bind kept.
 
-    `shims` (m) are those under each valve's springs now, by name; the side's own shim where there is none.
+    `shims` (m) are those under single valves' springs, by name, as their deviations hold them; else the side's own shim counts.
     """
     found = []
     for place in side.positions:
-        height = height_of(side, place)
+        height = height_of(side, place, shims.get(place.name))
         now = shims.get(place.name, side.spring_shim.value)
         options = []
         for stack in _stacks():

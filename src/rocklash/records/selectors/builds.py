@@ -13,7 +13,9 @@ PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "sh
 def builds_of(workshop: Workshop) -> QuerySet[Build]:
     """Builds of a workshop with what an assessment reads, but for the parts, which `with_parts` adds."""
     return (
-        Build.objects.filter(workshop=workshop).select_related("engine", "workshop").prefetch_related("engine__positions", "setups__sides")
+        Build.objects.filter(workshop=workshop)
+        .select_related("engine", "workshop")
+        .prefetch_related("engine__positions", "setups__sides__valve_fits__position")
     )
 
 

@@ -2,7 +2,7 @@
 
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun
+from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun, ValveFit, Weighing
 from rocklash.records.selectors.builds import parts_that_fit
 
 
@@ -30,3 +30,15 @@ def newest_spring_logs(part: Part) -> tuple[SpringLog | None, SpringLog | None]:
 def newest_test(part: Part) -> TesterRun | None:
     """The newest run of the simulated tester for a spring."""
     return TesterRun.objects.filter(part=part).first()
+
+
+def valve_fits_of(build: Build, side: str) -> list[ValveFit]:
+    """How the valves of the proposed side were found to stand."""
+    found = ValveFit.objects.select_related("position", "by").filter(row__setup__build=build, row__setup__role="proposed", row__side=side)
+    return list(found)
+
+
+def weighings_of(build: Build, side: str) -> list[Weighing]:
+    """Parts of the proposed side that were weighed valve by valve."""
+    found = Weighing.objects.select_related("position").filter(row__setup__build=build, row__setup__role="proposed", row__side=side)
+    return list(found)

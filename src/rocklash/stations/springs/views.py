@@ -10,16 +10,28 @@ from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
 from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
+from rocklash.bridge.forces import force_answer
 from rocklash.bridge.learning import begin_learning, learning_of
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.tester import place_of, tester_state, told_of
+from rocklash.bridge.valves import valves_answer
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
-from rocklash.records.selectors.springs import newest_spring_logs, newest_test, observation_in_use, observations_of, spring_or_404
-from rocklash.stations.springs import services
+from rocklash.records.selectors.springs import (
+    newest_spring_logs,
+    newest_test,
+    observation_in_use,
+    observations_of,
+    spring_or_404,
+    valve_fits_of,
+    weighings_of,
+)
+from rocklash.stations.springs import services, valve_services
+from rocklash.stations.springs.force_presenters import force_page
 from rocklash.stations.springs.presenters import side_and_valve, springs_page
 from rocklash.stations.springs.speed_presenters import speed_page
 from rocklash.stations.springs.tester_presenters import spring_page, tester_view
+from rocklash.stations.springs.valve_presenters import planned_shims, valves_page
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, parse
@@ -139,3 +151,43 @@ def tester(request: HttpRequest, member: Membership, build: Build, part: int) ->
     return render(
         request, "springs/tester.html", {"tester": page, "member": member, "build": build, "spring": one, "side": _side(request).value}
     )
+
+
+def _wanted(request: HttpRequest, system: System) -> float | None:
+    try:
+        return parse(request.GET.get("wanted", ""), Kind.FORCE, system).value or None
+    except QuantityError:
+        return None
+
+
+_VALVE_ACTS = {"stand": valve_services.keep_stand, "weigh": valve_services.weigh, "swing": valve_services.keep_swing}
+
+
+@on_build
+def valves(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """One side valve by valve: heights, shims, weighings; what was sent is kept first."""
+    refused, status, side, system = "", 200, _side(request), System(member.user.unit_system)
+    act = request.POST.get("act", "") if request.method == "POST" else ""
+    if act == "lay":
+        plan = valves_answer(answer_for(build), side, _wanted(request, system))
+        refused = valve_services.lay_shims(member, build, request.POST, planned_shims(build, plan) if plan else {})
+    elif act in _VALVE_ACTS:
+        refused = _VALVE_ACTS[act](member, build, request.POST)
+    if request.method == "POST":
+        status = 422 if refused else 200
+        build = build_or_404(member.workshop, build.pk)
+    context = _around(request, member, build)
+    found = valves_answer(context["answer"], side, _wanted(request, system))
+    fits, weighings = valve_fits_of(build, side.value), weighings_of(build, side.value)
+    page = valves_page(context["answer"], build, side, found, fits, weighings, system)
+    context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}}
+    return render(request, "springs/valves.html", context, status=status)
+
+
+@on_build
+def force(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """What the goal asks of the springs, whether gas lets the valve shut, and what force costs."""
+    context = _around(request, member, build)
+    found = force_answer(context["answer"], build, _side(request))
+    context |= {"page": force_page(found, System(member.user.unit_system)) if found else None}
+    return render(request, "springs/force.html", context)
