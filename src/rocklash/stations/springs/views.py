@@ -101,10 +101,7 @@ def learn(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     answer, used = answer_for(build), observation_in_use(build, _side(request).value)
     learning = begin_learning(answer, used) if used and answer.review else None
     context = {"learning": learning, "used": used, "member": member, "build": build, "side": _side(request).value}
-    response = render(request, "springs/learning.html", context)
-    if learning is None or not learning.running:
-        response["HX-Refresh"] = "true"
-    return response
+    return render(request, "springs/learning.html", context)
 
 
 def _sent_spring(request: HttpRequest, member: Membership, build: Build, part: Part) -> tuple[Trouble | None, str, int]:

@@ -1,0 +1,73 @@
+"""Springs & masses in the real browser: the motion arrives by itself, a changed part redraws, springs are pressed, valves stand."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import sign_in, violations
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+_SLOW = 30_000  # ms; a first motion on a busy machine
+
+
+def _springs(page: Page, site: str) -> None:
+    sign_in(page, site)
+    page.get_by_role("link", name="Petrel 1498").click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
+
+
+def test_motion_arrives_and_a_changed_part_redraws_ladder_and_sweep(page: Page, site: str, troubles: list[str]) -> None:
+    _springs(page, site)
+    expect(page.locator("#ladder .open svg").first).to_have_attribute("aria-label", re.compile("loses contact for good"), timeout=_SLOW)
+    assert violations(page) == []
+    page.get_by_role("navigation", name="Side").get_by_role("link", name="Exhaust").click()
+    page.get_by_role("link", name="At speed").click()
+    expect(page.locator("svg.revmap")).to_be_visible(timeout=_SLOW)
+    before = page.locator("#ladder .open svg").first.get_attribute("aria-label")
+    assert violations(page) == []
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#turn-said")).to_contain_text("°")
+    expect(page.locator("[data-bar='spring'] [data-figure]")).to_contain_text(re.compile(r"\d"))
+    field = page.get_by_label("Train stiffness at the valve", exact=False)
+    field.fill("45000")
+    field.press("Enter")
+    expect(page.locator("#ladder .open svg").first).not_to_have_attribute("aria-label", before or "", timeout=_SLOW)
+    expect(page.locator("#ladder .open svg").first).to_have_attribute("aria-label", re.compile("loses contact for good"), timeout=_SLOW)
+    expect(page.locator("svg.revmap")).to_be_visible(timeout=_SLOW)
+
+
+def test_what_was_seen_anchors_the_next_springs(page: Page, site: str, troubles: list[str]) -> None:
+    _springs(page, site)
+    page.get_by_role("link", name="At speed").click()
+    expect(page.locator("svg.revmap")).to_be_visible(timeout=_SLOW)
+    page.get_by_label("It gave up at, rpm").fill("8200")
+    page.get_by_label("what tells so").fill("soft wall on the lake")
+    page.get_by_role("button", name="Keep as seen").click()
+    expect(page.get_by_text(re.compile("the next springs lose contact from|It does not fit"))).to_be_visible(timeout=_SLOW)
+    expect(page.get_by_text("soft wall on the lake")).to_be_visible()
+    assert violations(page) == []
+
+
+def test_springs_are_pressed_and_valves_stand(page: Page, site: str, troubles: list[str]) -> None:
+    _springs(page, site)
+    page.get_by_role("link", name="tester, wire, strength").first.click()
+    assert violations(page) == []
+    page.get_by_label("Readings, typed or pasted", exact=False).fill("37.2 176\n33.2 330\n28.2 523\n")
+    page.get_by_role("button", name="Fit and keep as measured").click()
+    expect(page.get_by_text("the middle of the set gives", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Press a set on the simulated tester").click()
+    expect(page.get_by_text("the tester is pressing", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Stop the tester").click()
+    expect(page.get_by_role("button", name="Press another set on the simulated tester")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("link", name="Valve by valve").click()
+    assert violations(page) == []
+    height = page.get_by_label(re.compile("height shut")).first
+    height.fill("37.9")
+    height.press("Enter")
+    expect(page.get_by_text("seat loads of this side differ by", exact=False)).to_be_visible()
+    expect(page.get_by_label(re.compile("height shut")).first).to_have_value("37.9")
+    page.get_by_role("link", name="Force and its price").click()
+    expect(page.get_by_text("What the goal asks")).to_be_visible()
+    assert violations(page) == []
