@@ -133,6 +133,7 @@ def test_force_page_answers_backwards_and_tells_the_price(builder: Membership, p
     assert "10,000 trains" in page.band
     assert page.gas_words
     idle, goal = (next(row for row in page.costs if row.name == f"Friction power at {when}") for when in ("idle", "the goal"))
+    assert [row.stock for row in page.costs if "fatigue" in row.name] != [""]
     assert float(goal.proposed) > float(idle.proposed) > float(idle.stock)  # stronger springs cost at any speed
 
 

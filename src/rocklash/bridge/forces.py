@@ -7,17 +7,21 @@ from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
+from valvetrain.parts.record import BuildRecord
+from valvetrain.studies.assembly import CompletedBuild
 from valvetrain.studies.demands import Demand, demand
 from valvetrain.studies.float_spread import FloatSpread, float_spread
 from valvetrain.studies.force_cost import Cost, try_cost
 from valvetrain.studies.gas_hold import GasHold, gas_hold
 from valvetrain.studies.lobe_fit import lobe_fit
-from valvetrain.studies.side_figures import weakest
+from valvetrain.studies.side_figures import spring_height, weakest
+from valvetrain.studies.spring_strength import SpringStrength, strength_of
 
 
 @dataclass(frozen=True, eq=False)
 class ForceAnswer:
-    """Everything of one side's forces. `costs` (speed named, stock, proposed); `nose` stresses Pa at the goal, stock and proposed."""
+    """Everything of one side's forces. `costs` (speed named, stock, proposed); `nose` stresses Pa turning slowly,
+    and `strengths` of the outer springs, stock and proposed."""
 
     side: Side
     demand: Demand
@@ -25,7 +29,18 @@ class ForceAnswer:
     gas: GasHold
     costs: tuple[tuple[str, Cost | None, Cost | None], ...]
     nose: tuple[float | None, float | None]
-    boosted: bool
+    strengths: tuple[SpringStrength | None, SpringStrength | None]
+
+
+def _strength(record: BuildRecord, done: CompletedBuild, role: str, side: Side) -> SpringStrength | None:
+    """Strength of the outer spring of one set-up on its weakest valve, None where its wire is not known."""
+    stock = role == "stock"
+    train = (done.stock if stock else done.proposed).sides[side]
+    complete = (done.stock_sides if stock else done.proposed_sides)[side]
+    facts = (record.stock if stock else record.proposed)[side].springs[0].facts
+    height, lift = spring_height(train, weakest(train)), train.lift.value - train.clearance.value
+    interval = done.goal_figures["interval"].value
+    return strength_of(train.springs[0], complete.springs[0], dict(facts), height, lift, done.goal.goal_rpm, interval)
 
 
 def force_answer(answer: Answer, build: Build, side: Side) -> ForceAnswer | None:
@@ -46,10 +61,11 @@ def force_answer(answer: Answer, build: Build, side: Side) -> ForceAnswer | None
             nose.append(lobe_fit(each, parts[Owner.CAM], parts[Owner.FOLLOWER], "", idle).stress_cranking)
         except ValveTrainError:
             nose.append(None)
+    strengths = [_strength(answer.record, done, role, side) for role in ("stock", "proposed")]
     try:
         spread = float_spread(train, weakest(train))
     except ValveTrainError:
         spread = None
     return ForceAnswer(
-        side, demand(train, done.goal), spread, gas_hold(train, done.goal), tuple(costs), (nose[0], nose[1]), done.goal.boost.value > 0.0
+        side, demand(train, done.goal), spread, gas_hold(train, done.goal), tuple(costs), (nose[0], nose[1]), (strengths[0], strengths[1])
     )

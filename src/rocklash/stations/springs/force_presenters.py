@@ -1,5 +1,6 @@
 """The page Force as view-models: the answers backwards, gas against spring, the price of force, what to measure next."""
 
+import math
 from dataclasses import dataclass
 
 from rocklash.bridge.forces import ForceAnswer
@@ -161,6 +162,15 @@ def _costs(found: ForceAnswer, system: System) -> list[CostRow]:
         both(f"Greatest force at a valve, {speed}", Kind.FORCE, None, "force_most", stock, proposed)
     nose = [show(value, Kind.STRESS, system) if value else "unknown" for value in found.nose]
     rows.append(CostRow("Stress at the nose, turning slowly", nose[0], nose[1], unit_symbol(Kind.STRESS, system)))
+    for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which new wire sets", "yields")):
+        texts = ["wire unknown" if each is None else show(getattr(each, pick), Kind.STRESS, system) for each in found.strengths]
+        rows.append(CostRow(name, texts[0], texts[1], unit_symbol(Kind.STRESS, system)))
+    factors = ["wire unknown" if each is None else f"{each.fatigue:.2f}" for each in found.strengths]
+    rows.append(CostRow("Outer spring's factor against fatigue", factors[0], factors[1], ""))
+    lives = [
+        "wire unknown" if each is None else "endless" if each.life == math.inf else f"{each.life / 1e6:.1f} M" for each in found.strengths
+    ]
+    rows.append(CostRow("Turns of the cam it is expected to last", lives[0], lives[1], ""))
     return rows
 
 
