@@ -27,6 +27,7 @@ from valvetrain.studies.motion_check import check_motion, motion_limit
 from valvetrain.studies.motion_review import BOUNCE, HARD_SEATING, MotionReview, Onset
 
 _SHAKES = ["train_stiffness", "train_damping", "spring_damping", "seat_stiffness", "seat_damping", "clash"]
+_TRAVEL = 26.0  # pixels of the drawn valve at full lift
 _CELL = 5  # samples of half a cam degree in one cell of the map
 
 
@@ -43,11 +44,12 @@ class OnsetRow:
 
 @dataclass(frozen=True)
 class Instant:
-    """The forces beside the turning train: names with css, and the figure (shown unit) that fills a bar."""
+    """The forces beside the turning train: names with css, the figure (shown unit) that fills a bar; `travel` pixels a shown unit of lift."""
 
     bars: list[tuple[str, str, float]]
     most: float
     unit: str
+    travel: float
 
 
 @dataclass(frozen=True)
@@ -192,10 +194,15 @@ def _sentence(found: MotionReview, limit: float) -> str:
     return f"{found.place.name} loses the lobe for good from {_rpm(onset.value)} rpm, {more}; {fit} the {_rpm(limit)} rpm it must survive."
 
 
-def _instant(most: float, system: System) -> Instant:
+def _instant(most: float, lift: float, system: System) -> Instant:
     """Bars scaled to twice the open load: an impact goes off the top, and its figure tells."""
     bars = [("spring", "b-spring", 0.0), ("inertia", "b-inertia", 0.0), ("contact", "b-contact", 0.0)]
-    return Instant(bars, in_unit(2.0 * most, Kind.FORCE, shown_unit(Kind.FORCE, system)), unit_symbol(Kind.FORCE, system))
+    return Instant(
+        bars,
+        in_unit(2.0 * most, Kind.FORCE, shown_unit(Kind.FORCE, system)),
+        unit_symbol(Kind.FORCE, system),
+        _TRAVEL / in_unit(lift, Kind.LENGTH, shown_unit(Kind.LENGTH, system)),
+    )
 
 
 def _seen(observations: list[Observation]) -> list[SeenRow]:
@@ -274,7 +281,7 @@ def speed_page(
         plots=plots,
         data=readouts(lines.own, lines.stock, lines.moving, system, plots, section.turn if section else None),
         section=section,
-        instant=_instant(float(lines.own.spring.max()), system),
+        instant=_instant(float(lines.own.spring.max()), float(lines.own.lift.max()), system),
         shakes=field_views("engine", Owner.ENGINE, _SHAKES, build.engine.figures, done.engine, system, trouble),
         decides=[
             (wording.input_name(name).capitalize(), f"{part / max(share, 1.0):.0%}", wording.how_to_measure(name))

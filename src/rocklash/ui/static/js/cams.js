@@ -47,10 +47,17 @@
         text.textContent = `${letter} ${values[place].toFixed(held.places[plot]).replace("-", "\u2212")}`;
       }
     });
+    const valve = document.querySelector("[data-valve]"), coil = document.querySelector("[data-coil]"), lifts = held.series[0].lift;
+    if (valve && coil && lifts) {
+      const down = Math.max(lifts[place] || 0, 0) * Number(valve.dataset.scale);
+      valve.setAttribute("transform", `translate(0 ${down})`);
+      const top = Number(coil.dataset.top) + down, step = (Number(coil.dataset.foot) - top) / 8;
+      coil.setAttribute("d", Array.from({ length: 9 }, (_, n) => `${n ? "L" : "M"}${n % 2 ? 52 : 20} ${top + n * step}`).join(""));
+    }
     for (const bar of document.querySelectorAll("[data-bar]")) {
       const row = held.series.find((each) => bar.dataset.bar in each), value = row?.[bar.dataset.bar][place];
       if (value === undefined) continue;
-      const tall = Math.max(Math.min(value / Number(bar.dataset.most), 1.05), 0) * 170;
+      const tall = Math.max(Math.min(value / Number(bar.dataset.most), 1.05), 0) * 130;
       bar.querySelector("rect").setAttribute("y", -tall);
       bar.querySelector("rect").setAttribute("height", tall);
       const figure = bar.querySelector("[data-figure]");
