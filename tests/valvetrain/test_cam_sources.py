@@ -23,12 +23,12 @@ from valvetrain.parts.record import BuildRecord, PartRecord
 from valvetrain.quantities import System
 from valvetrain.standins.degree_wheel import WheelStandIn, as_text
 from valvetrain.studies.assembly import complete, with_cam
-from valvetrain.studies.assessment import Verdict, check_float
+from valvetrain.studies.assessment import Code, Verdict, bare_checks, check_low_float
 from valvetrain.studies.caliper import compare
 from valvetrain.studies.cam_events import clearance_effects, events_at, side_events
 from valvetrain.studies.degree_wheel import fit, lobe_of
 from valvetrain.studies.lobe_fit import lobe_fit, outline_of
-from valvetrain.studies.review import review
+from valvetrain.studies.review import assess, review
 from valvetrain.studies.side_figures import nominal_float_speed, weakest
 
 SLOPE = 0.018e-3 * 180 / math.pi
@@ -285,8 +285,14 @@ def test_a_low_lobe_is_judged_at_the_change_over() -> None:
     done = complete(with_intake(known_build(), low_cam=low, fit=fit_figures))
     profile = done.proposed.low[Side.INTAKE]
     assert profile.train.masses["follower"].value == pytest.approx(29e-3)
-    goal = replace(done.goal, goal_rpm=profile.switch_speed.value, over_rev=profile.switch_speed.value)
-    assert check_float(profile.train, goal).verdict is Verdict.HOLDS
+    assert check_low_float(profile, done.goal).verdict is Verdict.HOLDS
+    assert Code.LOW_FLOAT in {check.code for check in bare_checks(done.proposed, done.goal)}
+    late = replace(done.proposed, low={Side.INTAKE: replace(profile, switch_speed=measured(400.0))})
+    check = next(check for check in assess(late, done.goal) if check.code is Code.LOW_FLOAT)
+    assert check.verdict is Verdict.SHORT
+    (earlier,) = check.remedies
+    mended = replace(late, low={Side.INTAKE: replace(profile, switch_speed=measured(earlier.amount))})
+    assert check_low_float(mended.low[Side.INTAKE], done.goal).verdict is Verdict.HOLDS
     with pytest.raises(ContradictionError, match="swapped"):
         complete(with_intake(known_build(), low_cam=replace(low, figures={**low.figures, "lift": measured(12e-3)})))
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 from rocklash.bridge.results import Answer
@@ -17,7 +17,7 @@ from valvetrain.parts.setup import LowProfile, TrainSide
 from valvetrain.quantities import System
 from valvetrain.studies import cam_events
 from valvetrain.studies.assembly import CompletedBuild, CompletedSide, with_cam
-from valvetrain.studies.assessment import Check, check_float
+from valvetrain.studies.assessment import Check, check_low_float
 from valvetrain.studies.caliper import CaliperAnswer, compare
 from valvetrain.studies.cam_events import CamPair, Difference, pair_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit, fit
@@ -116,7 +116,14 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
         if told:
             caliper.append((each.letter, told))
     low = done.proposed.low.get(side)
-    return CamAnswer(side, tuple(found), sentence, tuple(caliper), _low(low, answer) if low else None, *_phasers(answer, second, side))
+    return CamAnswer(
+        side,
+        tuple(found),
+        sentence,
+        tuple(caliper),
+        LowAnswer(low, check_low_float(low, answer.review.completed.goal)) if low else None,
+        *_phasers(answer, second, side),
+    )
 
 
 def figures_of_part(part: Part) -> FigureMap:
@@ -153,14 +160,6 @@ def cam_in_place(answer: Answer, build: Build, part: Part, side: Side) -> Conten
     except ValveTrainError as error:
         return Contender(letter, part, trouble=str(error))
     return Contender(letter, part, train, done, None, (), lobe)
-
-
-def _low(low: LowProfile, answer: Answer) -> LowAnswer:
-    """Judge the low lobe at the change-over with the goal's reserve; over-rev is the high lobe's business."""
-    assert answer.review
-    goal = answer.review.completed.goal
-    tried = replace(goal, goal_rpm=low.switch_speed.value, over_rev=low.switch_speed.value)
-    return LowAnswer(low, check_float(low.train, tried))
 
 
 def phaser_range(engine: FigureMap, side: Side) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from enum import StrEnum
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
 from valvetrain.parts.engine import Side, ValvePosition
-from valvetrain.parts.setup import Goal, Setup, TrainSide
+from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.quantities import Kind
 from valvetrain.studies import side_figures as figures_of
 from valvetrain.studies.uncertainty import Propagated
@@ -25,6 +25,7 @@ class Code(StrEnum):
     """What a check is about."""
 
     FLOAT = "float"
+    LOW_FLOAT = "low_lobe_float"
     MOTION = "motion"
     SEAT = "seat_force"
     COIL_BIND = "coil_bind"
@@ -149,6 +150,14 @@ def check_float(side: TrainSide, goal: Goal) -> Check:
     return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why, origin)
 
 
+def check_low_float(low: LowProfile, goal: Goal) -> Check:
+    """The low lobe of a two-profile side, judged at the change-over with the goal's reserve; over-rev is the high lobe's business."""
+    speed = low.switch_speed.value
+    check = check_float(low.train, replace(goal, goal_rpm=speed, over_rev=speed))
+    why = "On its low lobe, with that follower's mass, the valve must follow up to the change-over; the high lobe takes over from there."
+    return replace(check, code=Code.LOW_FLOAT, why=why, limit_origin=f"change-over and {goal.reserve:.0%} for vibration")
+
+
 def check_seat(side: TrainSide, goal: Goal) -> Check:
     """Seat load of the weakest valve against gas and the force that must be kept."""
     place = figures_of.weakest(side)
@@ -206,6 +215,8 @@ def check_again(check: Check, setup: Setup, goal: Goal) -> Check:
     """The same check on another set-up or goal, without making the others."""
     if check.side is None:
         return check_piston(setup, goal)
+    if check.code is Code.LOW_FLOAT:
+        return check_low_float(setup.low[check.side], goal)
     side = setup.sides[check.side]
     single = {Code.FLOAT: check_float, Code.SEAT: check_seat, Code.RETAINER: check_retainer}
     if check.code in single:
@@ -233,6 +244,7 @@ def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
             checks += checks_of_side(side, goal)
         except OutOfRangeError as error:
             raise OutOfRangeError(f"{side.side.value.capitalize()}: {error}") from error
+    checks += [check_low_float(low, goal) for low in setup.low.values()]
     return [*checks, check_piston(setup, goal)]
 
 
@@ -244,7 +256,7 @@ def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
 def good_to(checks: list[Check], goal: Goal) -> float | None:
     """Highest goal speed (rev/s) that the float and piston-speed figures as they stand would hold; None when a gap or a
     seat force falls short, which no lower speed mends."""
-    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.MOTION, Code.PISTON) for check in checks):
+    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.LOW_FLOAT, Code.MOTION, Code.PISTON) for check in checks):
         return None
     floats = [check.figure for check in checks if check.code is Code.FLOAT]
     pistons = [goal.goal_rpm * check.limit / check.figure for check in checks if check.code is Code.PISTON]

@@ -158,6 +158,14 @@ def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
             return []
         lowered = replace(goal, goal_rpm=speed, over_rev=min(goal.over_rev, speed * (1.0 + goal.reserve)))
         action, amount, kind = "a lower goal", speed, Kind.SPEED
+    elif check.code is Code.LOW_FLOAT and check.side:
+        low = setup.low[check.side]
+        speed = math.floor((check.figure - check.spread) / (1.0 + goal.reserve) * 6.0) / 6.0
+        if not 0.0 < speed < low.switch_speed.value:
+            return []
+        earlier = replace(low, switch_speed=replace(low.switch_speed, value=speed))
+        after = check_again(check, replace(setup, low={**setup.low, check.side: earlier}), goal)
+        return [Remedy("an earlier change-over", speed, Kind.SPEED, after.margin >= 0.0, (_effect(after),))]
     elif check.code is Code.SEAT and goal.boost.value > 0.0 and check.side == "intake":
         side, room = setup.sides[check.side], check.margin - check.spread
         area = math.pi / 4.0 * ((side.head_diameter.value - side.seat_width.value) ** 2 - side.stem_diameter.value**2)

@@ -6,6 +6,7 @@ from valvetrain.studies.review import SetupReview
 
 NAMES = {
     Code.FLOAT: "float",
+    Code.LOW_FLOAT: "low lobe float",
     Code.MOTION: "contact at speed",
     Code.SEAT: "seat force",
     Code.COIL_BIND: "coil bind",
@@ -113,6 +114,8 @@ def action(remedy: Remedy, system: System) -> str:
     match remedy.action:
         case "a lower goal":
             return f"Lower the goal to {amount}"
+        case "an earlier change-over":
+            return f"Change to the high lobe at {amount}"
         case "less boost":
             return f"Lower the boost to {amount}"
         case "stiffer springs at this height":
