@@ -61,11 +61,20 @@ def force_answer(answer: Answer, build: Build, side: Side) -> ForceAnswer | None
             nose.append(lobe_fit(each, parts[Owner.CAM], parts[Owner.FOLLOWER], "", idle).stress_cranking)
         except ValveTrainError:
             nose.append(None)
+    outer = done.proposed_sides[side].springs[0]
+    known = {"mean_diameter", "wire_diameter"} <= outer.keys()
+    width = outer["mean_diameter"].value + outer["wire_diameter"].value if known else None
     strengths = [_strength(answer.record, done, role, side) for role in ("stock", "proposed")]
     try:
         spread = float_spread(train, weakest(train))
     except ValveTrainError:
         spread = None
     return ForceAnswer(
-        side, demand(train, done.goal), spread, gas_hold(train, done.goal), tuple(costs), (nose[0], nose[1]), (strengths[0], strengths[1])
+        side,
+        demand(train, done.goal, width),
+        spread,
+        gas_hold(train, done.goal),
+        tuple(costs),
+        (nose[0], nose[1]),
+        (strengths[0], strengths[1]),
     )

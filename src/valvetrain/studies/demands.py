@@ -26,6 +26,7 @@ from valvetrain.studies.side_figures import (
     weakest,
 )
 
+_WIDTHS = (0.55, 0.6, 0.65, 0.7, 0.75, 0.8, 0.9, 1.0)  # outside diameter over height shut, of springs that are made. Source: judgement
 _ROUNDS = 50  # of halving: far below any tolerance of the trade
 
 
@@ -54,7 +55,7 @@ class Demand:
 
 @dataclass(frozen=True)
 class Wanted:
-    """A spring that would give `seat` and `open` (N) at a height shut (m) over a lift (m), drawn within an outer diameter (m).
+    """A spring that would give `seat` and `open` (N) at a height shut (m) over a lift (m), drawn within `outer_diameter` (m).
 
     `wire` and `coils` of the one with the least stress, or None with `words` telling why none fits.
     """
@@ -66,6 +67,7 @@ class Wanted:
     coils: float
     stress: float
     words: str
+    outer_diameter: float = 0.0
 
 
 def _add_load(side: TrainSide, amount: float) -> TrainSide:
@@ -133,7 +135,10 @@ def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> 
     lift = side.lift.value - side.clearance.value
     opened = max(seat or needs, needs) + has_rate * lift
     height = _own_height(side, place, side.springs[0])
-    wanted = wanted_spring(max(seat or needs, needs), opened, height, lift, goal.coil_bind_limit, outer_diameter or 0.62 * height)
+    # where nobody told the room round the spring, the slimmest that can be wound is named with its diameter
+    widths = [outer_diameter] if outer_diameter else [round(height * share * 1e3) / 1e3 for share in _WIDTHS]
+    tried = [wanted_spring(max(seat or needs, needs), opened, height, lift, goal.coil_bind_limit, width) for width in widths]
+    wanted = next((one for one in tried if one.wire is not None), tried[-1])
     return Demand(
         limit, seat, has_seat, None if factor is None else factor * has_rate, has_rate, mass * ratio, mass, bend * ratio, bend, shim, needs,
         wanted,
@@ -174,15 +179,16 @@ def wanted_spring(seat: float, opened: float, height: float, lift: float, bind: 
         elif coils < 2.0 or (coils + 2.0) * wire > height - lift - bind:
             too_tall += 1
         elif best is None or stress / limit < best.stress:
-            best = Wanted(seat, opened, height, wire, coils + 2.0, stress / limit, "")
+            best = Wanted(seat, opened, height, wire, coils + 2.0, stress / limit, "", outer_diameter)
     if best:
         return best
     cause = "thin wire that fits is overstressed, thick wire is solid too soon" if too_tall and too_stressed else (
         "every wire that bears it is solid before full lift" if too_tall else "no wire bears the stress"
     )  # fmt: skip
     return Wanted(
-        seat, opened, height, None, 0.0, math.inf, f"no such single spring fits this height: {cause}; two springs, or a taller seat, would"
-    )
+        seat, opened, height, None, 0.0, math.inf, f"no such single spring fits this height: {cause}; two springs, or a taller seat, would",
+        outer_diameter,
+    )  # fmt: skip
 
 
 def surplus(side: TrainSide, goal: Goal) -> float:

@@ -92,7 +92,8 @@ def plan_heights(side: TrainSide, goal: Goal, wanted: float, shims: dict[str, fl
         elif not enough:
             words = "no shim brings it: coil bind comes first"
         elif total == 0.0 and load > wanted * 1.1:
-            words = f"{load - wanted:.0f} N more than wanted: this valve stands low"
+            low = ": this valve stands low" if place.deviation < -_READING else ""
+            words = f"{load - wanted:.0f} N more than wanted{low}"
         spread = math.hypot(_READING * sum(packed.spring.rate.value for packed in side.springs), 0.01 * load)
         margin = load - wanted
         verdict = judge(margin + 0.5, min(spread, abs(wanted) * 0.05), on_estimates=False) if options else Verdict.SHORT

@@ -105,10 +105,11 @@ def _sentence(found: ForceAnswer, system: System) -> str:
 def _spring(found: ForceAnswer, system: System) -> str:
     want = found.demand.spring
     loads = f"{quantity(want.seat, Kind.FORCE, system)} shut and {quantity(want.open, Kind.FORCE, system)} open at {quantity(want.height, Kind.LENGTH, system)}"
+    width = f"{quantity(want.outer_diameter, Kind.LENGTH, system)} outside"
     if want.wire is None:
-        return f"For {loads}: {want.words}."
+        return f"For {loads}, up to {width}: {want.words}."
     wire = quantity(want.wire, Kind.LENGTH, system)
-    return f"A single spring for {loads} can be wound: {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where new wire sets."
+    return f"A single spring for {loads} can be wound: {width}, {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where new wire sets. See that the pocket takes it."
 
 
 def _gas(found: ForceAnswer, system: System) -> Plots:
