@@ -49,6 +49,9 @@ class Kind(StrEnum):
     VELOCITY = "velocity"
     RAMP = "ramp velocity"
     TORQUE = "torque"
+    AREA = "area"
+    ACCELERATION = "acceleration"
+    ROAD = "road speed"
     STRESS = "stress"
     DURATION = "running time"
     TEMPERATURE = "temperature"
@@ -77,6 +80,9 @@ _SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
     Kind.VELOCITY: ("m/s", ("m/s", 1), ("ft/s", 0), "22, 22 m/s or 72 ft/s"),
     Kind.RAMP: ("m/rad", ("mm/deg", 4), ("in/deg", 5), "0.018 or .0007 in/deg"),
     Kind.TORQUE: ("N*m", ("N*m", 1), ("lbf*ft", 1), "12, 12 Nm or 8.7 ft-lb"),
+    Kind.AREA: ("m**2", ("mm**2", 1), ("in**2", 4), "110 or 110 mm2"),
+    Kind.ACCELERATION: ("m/s**2", ("m/s**2", 0), ("ft/s**2", 0), "35000 or 35,000 m/s2"),
+    Kind.ROAD: ("m/s", ("km/h", 1), ("mi/h", 1), "120, 120 km/h or 75 mph"),
     Kind.STRESS: ("Pa", ("MPa", 0), ("ksi", 0), "900, 900 MPa or 130 ksi"),
     Kind.DURATION: ("s", ("h", 0), ("h", 0), "150 or 150 h"),
     Kind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
@@ -89,6 +95,11 @@ _SYMBOL = {
     "degF": "°F",
     "N*m": "N m",
     "lbf*ft": "lbf ft",
+    "mi/h": "mph",
+    "mm**2": "mm²",
+    "in**2": "in²",
+    "m/s**2": "m/s²",
+    "ft/s**2": "ft/s²",
     "N/mm**2": "N/mm²",
     "lbf/in**2": "lbf/in²",
     "kg*mm**2": "kg mm²",
@@ -111,7 +122,8 @@ _ALIASES: dict[str, str] = {
     "inhg": "inHg", "kg/cm2": "kgf/cm**2", "kgf/cm2": "kgf/cm**2", "atm": "atm", "ksi": "ksi", "gpa": "GPa",
     "rpm": "rpm", "r/min": "rpm", "1/min": "rpm", "u/min": "rpm", "rev/min": "rpm",
     "deg": "deg", "degrees": "deg", "°": "deg", "rad": "rad",
-    "m/s": "m/s", "ft/s": "ft/s", "fps": "ft/s", "mm/deg": "mm/deg", "mm/°": "mm/deg", "in/deg": "in/deg",
+    "m/s": "m/s", "ft/s": "ft/s", "fps": "ft/s", "mm2": "mm**2", "mm²": "mm**2", "cm2": "cm**2", "in2": "in**2", "sqin": "in**2", "m/s2": "m/s**2", "m/s²": "m/s**2",
+    "ft/s2": "ft/s**2", "km/h": "km/h", "kmh": "km/h", "kph": "km/h", "mph": "mi/h", "mm/deg": "mm/deg", "mm/°": "mm/deg", "in/deg": "in/deg",
     "in/°": "in/deg", "nm": "N*m", "ftlb": "lbf*ft", "ftlbs": "lbf*ft", "inlbs": "lbf*in", "ftlbf": "lbf*ft", "lbft": "lbf*ft", "lbfft": "lbf*ft",
     "inlb": "lbf*in", "inlbf": "lbf*in", "lbin": "lbf*in", "lbfin": "lbf*in", "kgm": "kgf*m", "kgfm": "kgf*m",
     "h": "h", "hr": "h", "hrs": "h", "hours": "h", "min": "min", "c": "degC", "°c": "degC", "degc": "degC",

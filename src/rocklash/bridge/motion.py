@@ -66,7 +66,7 @@ def with_motions(answer: Answer) -> Answer:
     goal = answer.review.completed.goal
     trains = trains_of(answer)
     found = {place: motion for place, train in trains.items() if (motion := _kept(_key(train, goal, None)))}
-    review = with_motion(answer.review, found) if len(found) == len(trains) else answer.review
+    review = with_motion(answer.review, found, answer.record.facts.get("rods", "")) if len(found) == len(trains) else answer.review
     return replace(answer, motions=found, review=review)
 
 

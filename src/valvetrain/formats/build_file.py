@@ -4,17 +4,19 @@ Unknown figures are left out; reading fills nothing in, the studies estimate. Wr
 """
 
 import json
+import math
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from valvetrain.errors import BuildFileError, OutOfRangeError, QuantityError
+from valvetrain.errors import BuildFileError, ContradictionError, OutOfRangeError, QuantityError
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.formats.lobe_document import document as lobe_document
 from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
+from valvetrain.parts.room import WAY_SPREAD, Gap, GapReading, Way, check_reading
 from valvetrain.quantities import Kind, System, from_unit, in_unit, shown_unit
 
 FORMAT = "rocklash.build/1"
@@ -84,6 +86,7 @@ class EngineDocument(_Strict):
     follower: Follower
     adjuster: Adjuster
     figures: Figures = {}
+    facts: dict[str, str] = {}
 
 
 class ValveDocument(_Strict):
@@ -93,6 +96,18 @@ class ValveDocument(_Strict):
     side: Side
     cylinder: Annotated[int, Field(ge=1, le=8)]
     deviation: FigureDocument | None = None
+
+
+class GapDocument(_Strict):
+    """A gap measured on one valve; `angle` in crank degrees from overlap TDC, `rest` the piston gap with valve shut and piston up."""
+
+    gap: Gap
+    side: Side
+    valve: str
+    way: Way
+    value: FigureDocument
+    angle: float | None = None
+    rest: FigureDocument | None = None
 
 
 class BuildDocument(_Strict):
@@ -106,6 +121,7 @@ class BuildDocument(_Strict):
     valves: list[ValveDocument] = []
     stock: SetupDocument = SetupDocument()
     proposed: SetupDocument | None = None
+    gaps: list[GapDocument] = []
 
 
 def schema() -> dict[str, object]:
@@ -145,14 +161,18 @@ def _figures(documents: Figures, owner: Owner, where: str) -> FigureMap:
 _PARTS = (Owner.CAM, Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
 
 
-def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
-    for key, word in document.facts.items():
+def _check_facts(facts: dict[str, str], owner: Owner, where: str) -> None:
+    for key, word in facts.items():
         fact = FACTS.get((owner, key))
         if fact is None or word not in fact.choices:
             choices = ", ".join(
                 f"{name}: {' | '.join(filter(None, row.choices))}" for (place, name), row in FACTS.items() if place is owner
             )
             raise BuildFileError(f"{where}.facts.{key}: “{word}” is not known of {owner}. Known are {choices or 'none'}.")
+
+
+def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
+    _check_facts(document.facts, owner, where)
     lobe = None
     if document.lobe:
         try:
@@ -178,6 +198,24 @@ def _stand(document: StandDocument, where: str) -> ValveStand:
         return None if figure is None else _figure(figure, FIGURES[Owner.FIT, key], where).value
 
     return ValveStand(read_one(document.height, "installed_height"), read_one(document.shim, "spring_shim"))
+
+
+def _gap(document: GapDocument, number: int) -> GapReading:
+    def metres(figure: FigureDocument) -> float:
+        try:
+            return from_unit(figure.value, Kind.LENGTH, figure.unit or "mm")
+        except QuantityError as error:
+            raise BuildFileError(f"gaps[{number}]: {error}") from error
+
+    value, spread = metres(document.value), document.value.spread
+    wide = WAY_SPREAD[document.way] if spread is None else metres(FigureDocument(value=spread, unit=document.value.unit))
+    angle = None if document.angle is None else math.radians(document.angle)
+    rest = None if document.rest is None else metres(document.rest)
+    try:
+        check_reading(document.gap, value, angle)
+    except ContradictionError as error:
+        raise BuildFileError(f"gaps[{number}]: {error}") from error
+    return GapReading(document.gap, document.side, document.valve, document.way, value, wide, angle, rest)
 
 
 def _position(document: ValveDocument, number: int) -> ValvePosition:
@@ -210,6 +248,7 @@ def read(text: str) -> BuildRecord:
         fit = f"followers {', '.join(followers)}; adjusters {', '.join(adjusters)}"
         raise BuildFileError(f"engine: {engine.follower} with {engine.adjuster} does not go with {engine.gear}. It takes {fit}.")
     proposed = document.proposed or document.stock
+    _check_facts(engine.facts, Owner.ENGINE, "engine")
     return BuildRecord(
         name=document.name,
         kind=EngineKind(engine.cylinders, engine.valves_per_side, engine.gear, engine.follower, engine.adjuster),
@@ -219,6 +258,8 @@ def read(text: str) -> BuildRecord:
         positions=tuple(_position(valve, number) for number, valve in enumerate(document.valves)),
         stock={side: _side(getattr(document.stock, side.value), f"stock.{side}") for side in Side},
         proposed={side: _side(getattr(proposed, side.value), f"proposed.{side}") for side in Side},
+        facts=engine.facts,
+        gaps=tuple(_gap(gap, number) for number, gap in enumerate(document.gaps)),
     )
 
 
@@ -256,6 +297,12 @@ def _millimetres(value: float | None) -> FigureDocument | None:
     return None if value is None else FigureDocument(value=_rounded(value * 1000.0), unit="mm", basis=Basis.MEASURED)
 
 
+def _dump_gap(gap: GapReading) -> GapDocument:
+    value = FigureDocument(value=_rounded(gap.value * 1e3), unit="mm", spread=_rounded(gap.spread * 1e3), basis=Basis.MEASURED)
+    angle = None if gap.angle is None else _rounded(math.degrees(gap.angle))
+    return GapDocument(gap=gap.gap, side=gap.side, valve=gap.valve, way=gap.way, value=value, angle=angle, rest=_millimetres(gap.rest))
+
+
 def write(record: BuildRecord) -> str:
     """Text of the build file of a record; `read(write(r)) == r` but for rounding to nine digits."""
     kind = record.kind
@@ -281,10 +328,12 @@ def write(record: BuildRecord) -> str:
             follower=kind.follower,
             adjuster=kind.adjuster,
             figures=_dump_figures(record.engine, Owner.ENGINE),
+            facts=dict(record.facts),
         ),
         goal=_dump_figures(record.goal, Owner.GOAL),
         valves=valves,
         stock=SetupDocument(**{side.value: _dump_side(record.stock[side]) for side in Side}),
         proposed=SetupDocument(**{side.value: _dump_side(record.proposed[side]) for side in Side}),
+        gaps=[_dump_gap(gap) for gap in record.gaps],
     )
     return document.model_dump_json(indent=1, exclude_none=True) + "\n"

@@ -1,9 +1,18 @@
 """Crank and piston."""
 
 import math
+from typing import Annotated
 
+import numpy as np
+from numpy.typing import NDArray
+
+from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Metre, MetrePerSecond, Radian, Ratio
+from valvetrain.quantities import Hertz, Kilogram, Metre, MetrePerSecond, Pascal, Radian, Ratio, SquareMetre
+
+Radians = Annotated[NDArray[np.float64], ""]
+Metres = Annotated[NDArray[np.float64], "m"]
+MetrePerSquareSecond = Annotated[float, "m/s**2"]
 
 
 def mean_piston_speed(stroke: Metre, speed: Hertz) -> MetrePerSecond:
@@ -65,3 +74,55 @@ def trapped_ratio(compression: Ratio, stroke: Metre, rod: Metre, closing: Radian
     require_above("The compression ratio", compression, 1.0)
     require_between("The closing angle", closing, -math.pi / 2.0, math.pi)
     return 1.0 + (compression - 1.0) * piston_drop(stroke, rod, math.pi + closing) / stroke
+
+
+def piston_travel(stroke: Metre, rod: Metre, offset: Metre, angle: Radians) -> Metres:
+    """Way of the piston down from its highest place, with a pin or bore offset; `angle` is counted from that place.
+
+    Equation: x = sqrt((r + l)^2 - e^2) - r cos(t) - sqrt(l^2 - (r sin(t) - e)^2), t = angle + asin(e / (r + l)), r = S / 2
+    Range: S > 0, l > S / 2 + |e|; any angle
+    Source: heywood1988
+
+    >>> float(round(piston_travel(0.0536, 0.101, 0.0, np.array([math.radians(10)]))[0] * 1000, 6))
+    0.514425
+    """
+    require_above("The stroke", stroke)
+    require_above("The connecting rod", rod, stroke / 2.0 + abs(offset))
+    crank = stroke / 2.0
+    turned = angle + math.asin(offset / (crank + rod))
+    reach = math.sqrt((crank + rod) ** 2 - offset**2)
+    return np.asarray(reach - crank * np.cos(turned) - np.sqrt(rod**2 - (crank * np.sin(turned) - offset) ** 2))
+
+
+def piston_acceleration(stroke: Metre, rod: Metre, speed: Hertz) -> MetrePerSquareSecond:
+    """Greatest acceleration of the piston, at top dead centre; `speed` is the crankshaft's in rev/s, no pin offset.
+
+    Equation: a = (2 pi N)^2 r (1 + r / l), r = S / 2
+    Range: S > 0, l > S / 2, N > 0
+    Source: heywood1988
+
+    >>> round(piston_acceleration(0.0536, 0.101, 200.0))
+    53551
+    """
+    require_above("The stroke", stroke)
+    require_above("The connecting rod", rod, stroke / 2.0)
+    require_above("The engine speed", speed)
+    crank = stroke / 2.0
+    return (2.0 * math.pi * speed) ** 2 * crank * (1.0 + crank / rod)
+
+
+def rod_stretch(mass: Kilogram, acceleration: MetrePerSquareSecond, rod: Metre, section: SquareMetre, modulus: Pascal) -> Metre:
+    """How much longer the connecting rod becomes by the pull of the piston at overlap top dead centre.
+
+    Equation: d = m a l / (E A), m all that hangs on the small end
+    Range: m, a, l, A, E > 0; stretch of the shank alone, neither bearings nor crank
+    Source: statics
+
+    >>> round(rod_stretch(0.30, 53556.0, 0.101, 110e-6, 206e9) * 1e3, 4)
+    0.0716
+    """
+    for name, value in (("The mass", mass), ("The acceleration", acceleration), ("The rod", rod), ("Its section", section)):
+        require_above(name, value)
+    if not modulus > 0.0:
+        raise OutOfRangeError(f"A modulus of elasticity must be above zero, and is {modulus:g}.")
+    return mass * acceleration * rod / (modulus * section)

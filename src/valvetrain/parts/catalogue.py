@@ -102,6 +102,86 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "seat_damping", "Damping of the seat", Kind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
     add(e, "spring_damping", "Damping of the springs", Kind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
     add(e, "clash", "Closed coils over open coils", Kind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
+    add(e, "gasket", "Head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03)
+    add(
+        e,
+        "deck",
+        "Crown below the deck at TDC",
+        length,
+        "mm",
+        -5,
+        8,
+        0.05,
+        0.05,
+        hint="depth gauge at the crown's rim; above the deck is negative",
+    )
+    add(e, "pin_offset", "Pin or bore offset", length, "mm", -5, 5, 0.02, 0.02, hint="towards the side the crank turns to")
+    for side in ("intake", "exhaust"):
+        name = side.capitalize()
+        add(e, f"valve_angle_{side}", f"{name} valve to bore", Kind.ANGLE, "deg", 0, 45, 0.02, 0.03, hint="stem against the bore's axis")
+        add(
+            e, f"head_height_{side}", f"{name} head above the gasket face", length, "mm", -5, 25, 0.05, 0.03,
+            hint="shut, lowest edge, rule across the head",
+        )  # fmt: skip
+        add(
+            e, f"pocket_depth_{side}", f"{name} pocket below the crown's rim", length, "mm", -10, 15, 0.05, 0.03,
+            hint="at its middle; a dome without pocket is negative",
+        )  # fmt: skip
+        add(e, f"pocket_angle_{side}", f"{name} pocket floor, tilted", Kind.ANGLE, "deg", 0, 45, 0.05, 0.05, hint="0 is square to the bore")
+        add(e, f"pocket_diameter_{side}", f"{name} pocket across", length, "mm", 10, 90, 0.01, 0.01)
+        add(
+            e,
+            f"pocket_offset_{side}",
+            f"{name} pocket off the stem",
+            length,
+            "mm",
+            -5,
+            5,
+            0.05,
+            0.05,
+            hint="its centre, piston up; from clay",
+        )
+        add(
+            e,
+            f"valve_offset_{side}",
+            f"{name} valves from the bore's middle",
+            length,
+            "mm",
+            0,
+            80,
+            0.02,
+            0.01,
+            hint="across, head centre, shut",
+        )
+        add(
+            e,
+            f"valve_spread_{side}",
+            f"{name} valves, one to the next",
+            length,
+            "mm",
+            0,
+            120,
+            0.01,
+            0.01,
+            hint="centres, along the crank; 0 for one valve",
+        )
+    add(e, "piston_mass", "Piston, pin and rings", mass, "g", 20, 3000, 0.02, 0.01)
+    add(e, "rod_small_end", "Small end of the rod", mass, "g", 5, 1000, 0.05, 0.03, hint="weighed with the big end held up")
+    add(e, "rod_section", "Rod shank, least section", Kind.AREA, "mm**2", 15, 1500, 0.1, 0.05)
+    add(e, "bearing_play", "Play of both rod bearings", length, "mm", 0, 0.5, 0.3, 0.2)
+    add(e, "primary_teeth_crank", "Primary, teeth on the crank", Kind.NUMBER, "", 5, 120, 0.0, 0.0)
+    add(e, "primary_teeth_clutch", "Primary, teeth on the clutch", Kind.NUMBER, "", 5, 200, 0.0, 0.0)
+    for number in range(1, 7):
+        add(e, f"gear_{number}", f"Gear {number}", Kind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="turns in for one out")
+    add(e, "front_teeth", "Front sprocket", Kind.NUMBER, "", 5, 60, 0.0, 0.0)
+    add(e, "rear_teeth", "Rear sprocket", Kind.NUMBER, "", 8, 120, 0.0, 0.0)
+    add(e, "rolling", "Wheel rolls in one turn", length, "mm", 300, 4000, 0.02, 0.01, hint="chalk mark, rider on it")
+    add(e, "tyre_growth", "Tyre grows at top speed by", Kind.NUMBER, "", 0, 0.2, 0.0, 0.0, hint="0.02 is 2 %")
+    add(e, "wheel_slip", "Wheel slips under power", Kind.NUMBER, "", 0, 0.4, 0.0, 0.0, hint="0.03 is 3 %")
+    add(e, "impeller_pitch", "Impeller or screw, pitch", length, "mm", 50, 1000, 0.02, 0.02)
+    add(e, "impeller_ratio", "Crank turns for one of it", Kind.NUMBER, "", 0.3, 6, 0.0, 0.0)
+    add(e, "impeller_slip", "Slip in the water", Kind.NUMBER, "", 0, 0.8, 0.2, 0.1, hint="0.2 is 20 %")
+    add(e, "governed", "Governor holds", Kind.SPEED, "rpm", 500, 12000, 0.02, 0.01)
     add(g, "goal_rpm", "Hold", Kind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
     add(g, "over_rev", "Survive", Kind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
     add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
@@ -114,6 +194,19 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         add(g, f"seat_force_{side}", f"{side.capitalize()} force kept on the seat", force, "N", 10, 2000, 0.05, 0.05)
     add(g, "coil_bind_limit", "Coil bind, at least", length, "mm", 0.2, 5, 0.0, 0.0)
     add(g, "retainer_limit", "Retainer to seal, at least", length, "mm", 0.2, 5, 0.0, 0.0)
+    for side in ("intake", "exhaust"):
+        add(g, f"piston_gap_limit_{side}", f"Piston to {side} valve, at least", length, "mm", 0.2, 6, 0.0, 0.0)
+    for key, label in (
+        ("pocket_rim_limit", "Valve head to pocket's wall, at least"), ("valve_valve_limit", "Valve to valve, at least"),
+        ("valve_bore_limit", "Valve head to bore, at least"), ("nested_limit", "Nested springs, at least"),
+        ("follower_limit", "Follower to retainer, at least"), ("lobe_head_limit", "Lobe nose to head, at least"),
+        ("spring_pocket_limit", "Spring to its pocket, at least"), ("head_room_limit", "Valve to cylinder head, at least"),
+    ):  # fmt: skip
+        add(g, key, label, length, "mm", 0.0, 6, 0.0, 0.0)
+    add(g, "gap_at_speed_limit", "Piston gap at the over-rev, at least", length, "mm", 0.0, 3, 0.0, 0.0)
+    add(g, "acceleration_limit", "Piston acceleration, at most", Kind.ACCELERATION, "m/s**2", 2000, 120000, 0.0, 0.0)
+    add(g, "rod_load_limit", "Rod load over that at the stock limiter, at most", Kind.NUMBER, "", 1, 3, 0.0, 0.0)
+    add(g, "road_speed", "Speed wished for", Kind.ROAD, "km/h", 5, 500, 0.0, 0.0)
     add(g, "piston_speed_limit", "Piston speed, at most", Kind.VELOCITY, "m/s", 8, 35, 0.0, 0.0)
     add(g, "interval", "Between checks", Kind.DURATION, "h", 1, 5000, 0.0, 0.0)
     add(c, "lift", "Full lift", length, "mm", 1, 25, 0.01, 0.003, hint="at the valve, before clearance, unless told otherwise above")
@@ -138,12 +231,16 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(v, "seat_width", "Seat width", length, "mm", 0.4, 4, 0.15, 0.1)
     add(v, "stem_diameter", "Stem diameter", length, "mm", 3, 15, 0.005, 0.002)
     add(v, "mass", "Mass", mass, "g", 4, 400, 0.03, 0.005)
+    add(v, "margin", "Margin", length, "mm", 0.2, 5, 0.1, 0.05, hint="thickness of the head's edge")
     for owner, high in ((Owner.RETAINER, 100), (Owner.KEEPERS, 40), (Owner.FOLLOWER, 600), (Owner.SHIM, 40)):
         hint = (
             "moving with the valve" if owner is not Owner.FOLLOWER else "at the valve: a rocker or push-rod counts with its ratio squared"
         )
         add(owner, "mass", "Mass", mass, "g", 0.1, high, 0.03, 0.01, hint=hint)
+    add(Owner.RETAINER, "outer_diameter", "Across, top", length, "mm", 8, 50, 0.005, 0.003)
     o = Owner.FOLLOWER
+    add(o, "tip_radius", "Radius where it pushes the stem", length, "mm", 2, 500, 0.05, 0.03, hint="pad, roller or screw end")
+    add(o, "tip_width", "Reach of that pad along the arm", length, "mm", 2, 40, 0.05, 0.03)
     add(o, "face_radius", "Radius of dome, roller or pad", length, "mm", 2, 2000, 0.03, 0.01)
     add(o, "face_diameter", "Face across", length, "mm", 6, 60, 0.003, 0.001, hint="of bucket or tappet")
     add(o, "pivot", "Cam centre to pivot", length, "mm", 8, 150, 0.005, 0.003)
@@ -176,6 +273,22 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(f, "inner_step", "Inner seat higher by", length, "mm", -5, 10, 0.05, 0.03)
     add(f, "spring_shim", "Spring shim added", length, "mm", 0, 6, 0.0, 0.01)
     add(f, "retainer_to_seal", "Retainer to seal, shut", length, "mm", 1, 40, 0.03, 0.01)
+    add(
+        f,
+        "follower_gap",
+        "Follower to retainer",
+        length,
+        "mm",
+        -1,
+        15,
+        0.05,
+        0.03,
+        hint="nearest place, valve shut; bucket: underside to retainer",
+    )
+    add(f, "tip_height", "Stem tip above the retainer", length, "mm", -2, 20, 0.05, 0.03, hint="with shim or cap, valve shut")
+    add(f, "lobe_to_head", "Lobe nose to head", length, "mm", -2, 30, 0.05, 0.03, hint="cam turned past, feeler or clay")
+    add(f, "spring_pocket", "Spring pocket across", length, "mm", 10, 70, 0.005, 0.003)
+    add(f, "head_room", "Valve to cylinder head, shut", length, "mm", 1, 40, 0.03, 0.02, hint="side valves")
     add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)
     add(f, "switch_speed", "Changes to the high lobe at", Kind.SPEED, "rpm", 1000, 20000, 0.02, 0.01)
     add(f, "low_follower_mass", "Follower mass on the low lobe", mass, "g", 0.1, 600, 0.03, 0.01)
@@ -230,6 +343,7 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             {"": "not told", "free": "free", "interference": "press fit", "damper": "flat damper"},
         ),
         FactKind(Owner.SPRING, "state", "State", {"": "not told", "new": "new", "used": "used"}),
+        FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
     )
 }

@@ -7,6 +7,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.lobe import Lobe
+from valvetrain.parts.room import GapReading
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ class SideRecord:
 
 @dataclass(frozen=True)
 class BuildRecord:
-    """A build: engine, goal, stock and proposed set-ups, and where the valves sit."""
+    """A build: engine, goal, stock and proposed set-ups, where the valves sit, and the gaps measured in it."""
 
     name: str
     kind: EngineKind
@@ -53,3 +54,5 @@ class BuildRecord:
     positions: tuple[ValvePosition, ...]
     stock: Mapping[Side, SideRecord]
     proposed: Mapping[Side, SideRecord]
+    facts: Mapping[str, str] = field(default_factory=dict)
+    gaps: tuple[GapReading, ...] = ()

@@ -66,8 +66,8 @@ class Goal:
     """What the engine shall do. Speeds in rev/s, pressures gauge Pa, forces N, lengths m, piston speed m/s.
 
     `seat_force` per side is the force that must be left on the seat beyond the gas load; where it was taken from the stock
-    springs, `seat_reference` holds those, so that an error of their load is not held against themselves. `origin` maps a limit's key to
-    where it comes from; a limit that is not in it is the trade's (source: trade).
+    springs, `seat_reference` holds those, so that an error of their load is not held against themselves. `limits` are those of the
+    gaps (m) and of piston and rod, by the catalogue's key; `origin` maps a limit's key to where it comes from; a limit that is not in it is the trade's (source: trade).
     """
 
     goal_rpm: float
@@ -80,6 +80,7 @@ class Goal:
     coil_bind_limit: float
     retainer_limit: float
     piston_speed_limit: float
+    limits: Mapping[str, float] = field(default_factory=dict)
     use: Use = Use.STREET
     seat_reference: Mapping[Side, tuple[PackedSpring, ...]] = field(default_factory=dict)
     origin: Mapping[str, str] = field(default_factory=dict)

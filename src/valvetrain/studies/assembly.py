@@ -179,7 +179,7 @@ def complete(record: BuildRecord) -> CompletedBuild:
         load = seat_load(train, weakest(train))
         basis = Basis.ESTIMATE if load.rests_on_estimates else train.springs[0].spring.load.basis
         loads[side] = Figure(load.value, load.spread, basis)
-    goal_figures = estimates.complete_goal(record.goal, record.use, engine, loads)
+    goal_figures = estimates.complete_goal(record.goal, record.use, engine, loads, record.facts.get("rods", ""))
     return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"])
 
 
@@ -197,7 +197,7 @@ def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRe
 
 
 def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:
-    typed = {key: "typed over on the Goal station" for key in record.goal if key.endswith("_limit") or key == "reserve"}
+    typed = {key: "typed over on the Goal station" for key in record.goal if "_limit" in key or key == "reserve"}
     return Goal(
         goal_rpm=figures["goal_rpm"].value,
         over_rev=figures["over_rev"].value,
@@ -209,6 +209,7 @@ def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:
         coil_bind_limit=figures["coil_bind_limit"].value,
         retainer_limit=figures["retainer_limit"].value,
         piston_speed_limit=figures["piston_speed_limit"].value,
+        limits={key: figure.value for key, figure in figures.items() if "_limit" in key},
         use=record.use,
         seat_reference={side: train.springs for side, train in stock.sides.items() if f"seat_force_{side}" not in record.goal},
         origin=typed,

@@ -31,6 +31,16 @@ class Code(StrEnum):
     COIL_BIND = "coil_bind"
     RETAINER = "retainer_to_seal"
     PISTON = "piston_speed"
+    PISTON_VALVE = "piston_to_valve"
+    AT_SPEED = "piston_gap_at_speed"
+    POCKET_RIM = "pocket_rim"
+    VALVE_VALVE = "valve_to_valve"
+    VALVE_BORE = "valve_to_bore"
+    FOLLOWER = "follower_to_retainer"
+    NESTED = "nested_springs"
+    SPRING_POCKET = "spring_pocket"
+    LOBE_HEAD = "lobe_to_head"
+    HEAD_ROOM = "valve_to_head"
 
 
 @dataclass(frozen=True)
@@ -45,14 +55,25 @@ class Effect:
 
 
 @dataclass(frozen=True)
+class Price:
+    """What a remedy costs elsewhere: what, before and after (SI of `kind`; a change from zero is told as such)."""
+
+    what: str
+    before: float
+    after: float
+    kind: Kind
+
+
+@dataclass(frozen=True)
 class Remedy:
-    """A change that would help: what, by how much, and what it does to this and the neighbouring checks."""
+    """A change that would help: what, by how much, what it does to this and the neighbouring checks, and its price elsewhere."""
 
     action: str
     amount: float
     kind: Kind
     suffices: bool
     effects: tuple[Effect, ...]
+    prices: tuple[Price, ...] = ()
 
 
 @dataclass(frozen=True)

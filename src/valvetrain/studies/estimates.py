@@ -155,8 +155,32 @@ _LIMITS = dict.fromkeys(Use, (1.0, 1.0, 22.0)) | {
 }
 
 
-def complete_goal(known: FigureMap, use: Use, engine: FigureMap, seat_loads: Mapping[Side, Figure]) -> dict[str, Figure]:
-    """Goal figures; `seat_loads` are the stock seat loads: the force that held each valve shut without boost."""
+_RACE = {Use.ROAD_RACE, Use.DRAG, Use.MOTOCROSS}
+# Piston to intake and exhaust valve, mm: race, long life, and with aluminium rods, which grow and stretch more. Source: trade
+_PISTON_GAPS = {"race": (1.0, 1.5), "life": (1.5, 2.0), "aluminium": (2.0, 2.5)}
+# The other gaps, mm: race, long life. Source: trade
+_GAPS = {
+    "pocket_rim_limit": (0.75, 1.0), "valve_valve_limit": (1.0, 1.5), "valve_bore_limit": (0.5, 1.0), "nested_limit": (0.2, 0.2),
+    "follower_limit": (0.5, 0.5), "lobe_head_limit": (0.5, 0.5), "spring_pocket_limit": (0.5, 0.5), "head_room_limit": (1.0, 1.0),
+    "gap_at_speed_limit": (0.3, 0.5),
+}  # fmt: skip
+
+
+def room_limits(use: Use, rods: str) -> dict[str, Figure]:
+    """Limits of the gaps, of piston acceleration and rod load, by use and what the rods are of."""
+    race = use in _RACE
+    intake, exhaust = _PISTON_GAPS["aluminium" if rods == "aluminium" else "race" if race else "life"]
+    found = {"piston_gap_limit_intake": estimate(intake * _MM), "piston_gap_limit_exhaust": estimate(exhaust * _MM)}
+    found |= {key: estimate((short if race else long) * _MM) for key, (short, long) in _GAPS.items()}
+    found["acceleration_limit"] = estimate(45000.0 if race else 35000.0)  # m/s2; source: trade
+    found["rod_load_limit"] = estimate(1.35)  # inertia pull over that at the stock limiter; source: judgement
+    return found
+
+
+def complete_goal(
+    known: FigureMap, use: Use, engine: FigureMap, seat_loads: Mapping[Side, Figure], rods: str = ""
+) -> dict[str, Figure]:  # fmt: skip
+    """Goal figures; `seat_loads` are the stock seat loads: the force that held each valve shut without boost; `rods` of what."""
     goal = dict(known)
     goal.setdefault("goal_rpm", estimate(engine["limiter"].value))
     goal.setdefault("over_rev", estimate(goal["goal_rpm"].value * 1.05))
@@ -174,4 +198,6 @@ def complete_goal(known: FigureMap, use: Use, engine: FigureMap, seat_loads: Map
     goal.setdefault("retainer_limit", estimate(gap * _MM))
     goal.setdefault("piston_speed_limit", estimate(speed))
     goal.setdefault("interval", estimate(100 * 3600.0))
+    for key, figure in room_limits(use, rods).items():
+        goal.setdefault(key, figure)
     return goal

@@ -9,6 +9,7 @@ from valvetrain.quantities import Kind
 from valvetrain.studies.assessment import Check, Code, good_to
 from valvetrain.studies.motion_review import MotionReview, judge_motion
 from valvetrain.studies.review import BuildReview, SetupReview, overall, worst_first
+from valvetrain.studies.room_at_speed import checks_at_speed
 
 Motions = Mapping[tuple[str, Side], MotionReview]
 
@@ -45,13 +46,16 @@ def check_motion(side: Side, found: MotionReview, goal: Goal) -> Check | None:
     )
 
 
-def _with(found: SetupReview, role: str, motions: Motions, goal: Goal) -> SetupReview:
+def _with(found: SetupReview, role: str, motions: Motions, goal: Goal, more: list[Check] | None = None) -> SetupReview:
     added = [check_motion(side, motions[role, side], goal) for side in Side if (role, side) in motions]
-    checks = worst_first([*found.checks, *(check for check in added if check)])
+    checks = worst_first([*found.checks, *(check for check in added if check), *(more or [])])
     return replace(found, checks=tuple(checks), verdict=overall(checks), good_to=good_to(checks, goal))
 
 
-def with_motion(found: BuildReview, motions: Motions) -> BuildReview:
-    """The review with what the motions say among its checks; `motions` by (stock or proposed, side)."""
-    goal = found.completed.goal
-    return replace(found, stock=_with(found.stock, "stock", motions, goal), proposed=_with(found.proposed, "proposed", motions, goal))
+def with_motion(found: BuildReview, motions: Motions, rods: str = "") -> BuildReview:
+    """The review with what the motions say among its checks; `motions` by (stock or proposed, side), `rods` of what."""
+    done = found.completed
+    goal = done.goal
+    swept = {side: motion.sweep for (role, side), motion in motions.items() if role == "proposed" and motion.sweep}
+    room = checks_at_speed(found.room, done.proposed.sides, swept, done.engine, rods, goal)
+    return replace(found, stock=_with(found.stock, "stock", motions, goal), proposed=_with(found.proposed, "proposed", motions, goal, room))

@@ -8,6 +8,8 @@ from valvetrain.quantities import Kind
 from valvetrain.studies.assembly import CompletedBuild, complete
 from valvetrain.studies.assessment import Check, Verdict, bare_checks, good_to, piston_speed_rpm
 from valvetrain.studies.remedies import remedies_for
+from valvetrain.studies.room import RoomReview, room_review
+from valvetrain.studies.room_remedies import remedied
 
 _WORST_FIRST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
@@ -35,12 +37,13 @@ class SetupReview:
 
 @dataclass(frozen=True)
 class BuildReview:
-    """Both set-ups reviewed; `piston_limit` is the crank speed (rev/s) at the piston-speed limit."""
+    """Both set-ups reviewed; `piston_limit` is the crank speed (rev/s) at the piston-speed limit; `room` every gap of the proposed one."""
 
     completed: CompletedBuild
     stock: SetupReview
     proposed: SetupReview
     piston_limit: float
+    room: RoomReview
 
 
 def assess(setup: Setup, goal: Goal) -> list[Check]:
@@ -77,12 +80,14 @@ def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
     return tuple(sorted(found.values(), key=lambda item: item.after / item.before))[:6]
 
 
-def _review(setup: Setup, goal: Goal) -> SetupReview:
-    checks = assess(setup, goal)
+def _review(setup: Setup, goal: Goal, more: list[Check] | None = None) -> SetupReview:
+    checks = worst_first([*assess(setup, goal), *(more or [])])
     return SetupReview(tuple(checks), overall(checks), good_to(checks, goal), measure_next(checks))
 
 
 def review(record: BuildRecord) -> BuildReview:
     """Complete a record and judge both set-ups. Raises ValveTrainError when its figures contradict each other."""
     done = complete(record)
-    return BuildReview(done, _review(done.stock, done.goal), _review(done.proposed, done.goal), piston_speed_rpm(done.proposed, done.goal))
+    room = remedied(done, room_review(record, done))
+    proposed = _review(done.proposed, done.goal, room.counting)
+    return BuildReview(done, _review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)

@@ -1,7 +1,7 @@
 """Checks, remedies and inputs in plain words, in either unit system. Every number in a sentence is computed."""
 
 from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies.assessment import Check, Code, Effect, Remedy, Verdict
+from valvetrain.studies.assessment import Check, Code, Effect, Price, Remedy, Verdict
 from valvetrain.studies.review import SetupReview
 
 NAMES = {
@@ -12,6 +12,16 @@ NAMES = {
     Code.COIL_BIND: "coil bind",
     Code.RETAINER: "retainer to seal",
     Code.PISTON: "piston speed",
+    Code.PISTON_VALVE: "valve to piston",
+    Code.AT_SPEED: "valve to piston at the over-rev",
+    Code.POCKET_RIM: "valve to pocket wall",
+    Code.VALVE_VALVE: "valve to valve",
+    Code.VALVE_BORE: "valve to bore",
+    Code.FOLLOWER: "follower to retainer",
+    Code.NESTED: "springs nested",
+    Code.SPRING_POCKET: "spring to pocket",
+    Code.LOBE_HEAD: "lobe nose to head",
+    Code.HEAD_ROOM: "valve to cylinder head",
 }
 _INPUTS = {
     "installed_height": "installed height",
@@ -30,6 +40,28 @@ _INPUTS = {
     "shake:spring_damping": "damping of the springs",
     "shake:clash": "stiffness of closed coils",
     "shake:rounding": "how the lobe's flank is rounded",
+    "room:rest": "valve to piston, measured",
+    "room:gasket": "thickness of the pressed gasket",
+    "room:deck": "crown below the deck",
+    "room:height": "valve head above the gasket face",
+    "room:depth": "depth of the pocket",
+    "room:angle": "angle of the valve to the bore",
+    "room:pocket_angle": "tilt of the pocket's floor",
+    "room:diameter": "valve head diameter",
+    "room:pocket_diameter": "pocket across",
+    "room:pocket_offset": "pocket off the stem",
+    "room:head_diameter": "valve head diameter",
+    "room:offset": "valves from the bore's middle",
+    "room:apart": "valves, one to the next",
+    "room:bore": "bore",
+    "room:margin": "margin of the valve head",
+    "room:lift": "valve lift",
+    "room:duration": "duration",
+    "room:lobe_centre": "lobe centre",
+    "room:clearance": "clearance",
+    "room:follower_gap": "follower to retainer",
+    "room:nested": "both springs' wire and coil",
+    "room:lobe_to_head": "lobe nose to head",
     "goal:boost": "boost at the port",
     "goal:back": "back pressure",
     "goal:pulse": "exhaust pulses",
@@ -52,6 +84,21 @@ _HOW = {
     "shake:train_damping": "an rpm at which it gave up, told on At speed",
     "shake:clash": "spring tester, down to solid",
     "stroke": "depth gauge, or the manual",
+    "room:rest": "clay on the crown, or a drop test at five crank angles",
+    "room:gasket": "micrometer on a used one",
+    "room:deck": "depth gauge at the crown's rim, piston up",
+    "room:height": "rule across the head, depth gauge",
+    "room:depth": "depth gauge from the crown's rim",
+    "room:angle": "angle gauge on the stem",
+    "room:pocket_angle": "angle gauge in the pocket",
+    "room:pocket_diameter": "caliper",
+    "room:pocket_offset": "clay, where the rim printed",
+    "room:offset": "caliper across the head",
+    "room:apart": "caliper, stem to stem",
+    "room:lobe_centre": "degree the cam in",
+    "room:follower_gap": "feeler between follower and retainer",
+    "room:nested": "caliper on both springs",
+    "room:lobe_to_head": "feeler or clay at the nose",
     "goal:boost": "gauge at the manifold",
     "goal:back": "tap at the exhaust manifold",
     "goal:pulse": "fast pressure pick-up",
@@ -72,6 +119,9 @@ def input_name(what: str) -> str:
         return "spring mass"
     if what.startswith("mass:"):
         return f"{what.removeprefix('mass:')} mass"
+    head, _, rest = what.removeprefix("room:").partition(":")
+    if what.startswith("room:") and rest:  # an input of one side among both
+        return f"{head} {_INPUTS.get('room:' + rest, rest)}"
     for stem, words in (
         ("rate_", "spring rate"),
         ("load_height_", "height of the stated load"),
@@ -89,6 +139,8 @@ def how_to_measure(what: str) -> str:
     """How an input is measured at the bench."""
     if what.startswith("mass:"):
         return "scale"
+    if what.startswith("room:") and what.count(":") == 2:
+        return _HOW.get(f"room:{what.rpartition(':')[2]}", "caliper")
     if what.startswith(("rate_", "load_", "bend_", "solid_")):
         return "spring tester, at installed height and full lift"
     return _HOW.get(what, "see the manual")
@@ -97,7 +149,7 @@ def how_to_measure(what: str) -> str:
 def title(check: Check | Effect) -> str:
     """`Exhaust float`, `Intake coil bind, outer`, `Piston speed`."""
     name = NAMES[check.code]
-    if check.code is Code.PISTON:
+    if not check.about or check.code is Code.PISTON:
         return name.capitalize()
     side, _, spring = check.about.partition(" ")
     return f"{side.capitalize()} {name}{', ' + spring if spring else ''}"
@@ -108,6 +160,14 @@ def effect(item: Effect, system: System) -> str:
     return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
 
 
+def price(item: Price) -> str:
+    """`compression ratio 8.60 → 8.53`, `overlap −2.0 degrees`."""
+    if item.before == 0.0:
+        what, _, unit = item.what.partition(", ")
+        return f"{what} {item.after:.1f} {unit}".replace("-", "\N{MINUS SIGN}").rstrip()
+    return f"{item.what} {item.before:.2f} → {item.after:.2f}"
+
+
 def action(remedy: Remedy, system: System) -> str:
     """`1.5 mm more spring shim`, `goal lowered to 7,800 rpm`."""
     amount = quantity(remedy.amount, remedy.kind, system)
@@ -116,6 +176,16 @@ def action(remedy: Remedy, system: System) -> str:
             return f"Lower the goal to {amount}"
         case "an earlier change-over":
             return f"Change to the high lobe at {amount}"
+        case "deeper pockets":
+            return f"Pockets {amount} deeper"
+        case "a thicker gasket":
+            return f"Gasket {amount} thicker"
+        case "the cam later" | "the cam earlier":
+            return f"{remedy.action.replace('the cam', 'Cam')} by {amount}".replace(" °", "°")
+        case "less phaser range":
+            return f"Stop the phaser {amount} short".replace(" °", "°")
+        case "more clearance":
+            return f"{amount} more clearance"
         case "less boost":
             return f"Lower the boost to {amount}"
         case "stiffer springs at this height":
@@ -133,7 +203,8 @@ def action(remedy: Remedy, system: System) -> str:
 
 def remedy(item: Remedy, system: System) -> str:
     """A remedy with its effect: `+1.5 mm of spring shim: float 8,610 rpm (holds), coil bind 1.10 mm (holds)`."""
-    tail = "" if item.suffices else "; that alone is not enough"
+    tail = f"; {', '.join(price(each) for each in item.prices)}" if item.prices else ""
+    tail += "" if item.suffices else "; that alone is not enough"
     return f"{action(item, system)}: {', '.join(effect(each, system) for each in item.effects)}{tail}"
 
 

@@ -1,0 +1,101 @@
+"""Room in a head: which gaps there are, how each is measured, and where valves and piston stand."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from valvetrain.errors import ContradictionError
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import Figure
+
+
+class Gap(StrEnum):
+    """What must not touch what."""
+
+    PISTON = "piston_to_valve"
+    POCKET_RIM = "pocket_rim"
+    VALVE_VALVE = "valve_to_valve"
+    VALVE_BORE = "valve_to_bore"
+    COIL_BIND = "coil_bind"
+    RETAINER = "retainer_to_seal"
+    FOLLOWER = "follower_to_retainer"
+    NESTED = "nested_springs"
+    SPRING_POCKET = "spring_pocket"
+    LOBE_HEAD = "lobe_to_head"
+    HEAD_ROOM = "valve_to_head"
+
+
+class Way(StrEnum):
+    """How a gap was measured."""
+
+    CLAY = "clay"
+    DROP = "drop test"
+    CHECKING = "checking springs"
+    GAUGE = "gauge"
+
+
+# What a careful reading leaves open, m, k = 2: clay springs back and tears, a dial on a pushed valve rocks. Source: judgement
+WAY_SPREAD = {Way.CLAY: 0.10e-3, Way.DROP: 0.05e-3, Way.CHECKING: 0.05e-3, Way.GAUGE: 0.05e-3}
+
+
+@dataclass(frozen=True)
+class GapReading:
+    """One gap as measured on one valve, m. `rest` is the piston gap with valve shut and piston up that a piston reading comes to,
+    worked out when it was taken, so that it stays true when the cam is changed; `angle` crank rad from overlap TDC, None for clay."""
+
+    gap: Gap
+    side: Side
+    valve: str
+    way: Way
+    value: float
+    spread: float
+    angle: float | None = None
+    rest: float | None = None
+
+
+def check_reading(gap: Gap, value: float, angle: float | None) -> None:
+    """Raise ContradictionError with a sentence for a reading (m, crank rad) that cannot be."""
+    if not -5e-3 <= value <= 30e-3 or (gap is Gap.PISTON and value < 0.0):
+        raise ContradictionError(f"A gap of {value * 1e3:.2f} mm cannot be: it lies between 0 and 30 mm. Is the unit right?")
+    if angle is not None and gap is not Gap.PISTON:
+        raise ContradictionError("Only the gap between valve and piston is read at a crank angle.")
+    if angle is not None and abs(angle) > math.radians(75.0):
+        raise ContradictionError(
+            f"{math.degrees(angle):.0f}° is far from TDC, where no valve meets a piston: read between 40° before and 40° after overlap TDC."
+        )
+
+
+@dataclass(frozen=True)
+class ValvePlace:
+    """Where the valves of one side stand in the chamber, m and rad; each figure known or estimated.
+
+    `height` of the shut head's lowest edge above the gasket face, `offset` of its centre from the bore's middle, `apart` from the next
+    valve of its side (0 for a single one), `margin` the thickness of its edge. The pocket is told from the crown's rim down.
+    """
+
+    side: Side
+    angle: Figure
+    height: Figure
+    offset: Figure
+    apart: Figure
+    head_diameter: Figure
+    margin: Figure
+    pocket_depth: Figure
+    pocket_angle: Figure
+    pocket_diameter: Figure
+    pocket_offset: Figure
+
+
+@dataclass(frozen=True)
+class Chamber:
+    """Piston, rod and deck, m. `compression` is the static ratio."""
+
+    bore: Figure
+    stroke: Figure
+    rod: Figure
+    pin_offset: Figure
+    deck: Figure
+    gasket: Figure
+    compression: Figure
+    cylinders: int
+    valves_per_side: int
