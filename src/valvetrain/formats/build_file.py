@@ -144,7 +144,8 @@ def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:
 def usual_spread(kind: FigureKind, value: float, basis: Basis) -> float:
     """Spread (k = 2, SI) to take when none is stated. Source: judgement, see the catalogue."""
     share = {Basis.MEASURED: kind.measured_spread, Basis.CARD: kind.card_spread, Basis.ESTIMATE: max(3 * kind.card_spread, 0.1)}
-    return abs(value) * share[basis]
+    floor = kind.floor * (2.0 if basis is Basis.ESTIMATE else 1.0)
+    return max(abs(value) * share[basis], floor)
 
 
 def _figures(documents: Figures, owner: Owner, where: str) -> FigureMap:

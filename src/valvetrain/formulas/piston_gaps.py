@@ -21,17 +21,18 @@ _ZOOM, _ZOOMS = 9, 4  # points about the best one, and how often the window is q
 def stem_gap_at_rest(height: Metre, valve_angle: Radian, pocket_angle: Radian, head_diameter: Metre) -> Metre:
     """Gap along the stem between the face of a shut valve, a flat disc, and a flat pocket floor (or crown) with the piston at its top.
 
-    Equation: g0 = h / cos(a) - (D / 2) tan|a - b|, h from the head's centre down to the floor along the bore
+    Equation: g0 = h cos(b) / cos(a - b) - (D / 2) tan|a - b|, h from the head's centre straight down the bore to the floor
     Range: D > 0; angles to the bore, a from 0 to 50 deg, |a - b| below 50 deg; below zero they touch already
     Source: definition
 
     >>> round(stem_gap_at_rest(5e-3, math.radians(12), math.radians(12), 32e-3) * 1e3, 4)
-    5.1117
+    4.8907
     """
     require_above("The valve head", head_diameter)
     require_between("The angle between valve and bore", valve_angle, 0.0, _STEEPEST)
     require_between("The angle between pocket floor and valve head", abs(valve_angle - pocket_angle), 0.0, _STEEPEST)
-    return height / math.cos(valve_angle) - head_diameter / 2.0 * math.tan(abs(valve_angle - pocket_angle))
+    lean = valve_angle - pocket_angle
+    return height * math.cos(pocket_angle) / math.cos(lean) - head_diameter / 2.0 * math.tan(abs(lean))
 
 
 def stem_gap(rest_gap: Metre, travel: Metres, valve_angle: Radian, pocket_angle: Radian, lift: Metres) -> Metres:

@@ -29,7 +29,8 @@ class Owner(StrEnum):
 
 @dataclass(frozen=True)
 class FigureKind:
-    """One kind of figure; `low` and `high` are SI. `card_spread`/`measured_spread` are shares of the value (k = 2)."""
+    """One kind of figure; `low` and `high` are SI. `card_spread`/`measured_spread` are shares of the value (k = 2), `floor` (SI) the least
+    spread of a figure that may be near zero."""
 
     key: str
     owner: Owner
@@ -40,6 +41,7 @@ class FigureKind:
     card_spread: float
     measured_spread: float
     hint: str = ""
+    floor: float = 0.0
 
     def check(self, value: float, system: System = System.METRIC) -> None:
         """Raise QuantityError with a sentence when the SI value lies outside the bounds."""
@@ -56,9 +58,11 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     rows: list[FigureKind] = []
 
     def add(
-        owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, card: float, measured: float, hint: str = ""
-    ) -> None:
-        rows.append(FigureKind(key, owner, label, kind, from_unit(low, kind, unit), from_unit(high, kind, unit), card, measured, hint))
+        owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, card: float, measured: float, hint: str = "",
+        floor: float = 0.0,
+    ) -> None:  # fmt: skip
+        ends = from_unit(low, kind, unit), from_unit(high, kind, unit)
+        rows.append(FigureKind(key, owner, label, kind, *ends, card, measured, hint, from_unit(floor, kind, unit)))
 
     e, g, c, v, s, f = Owner.ENGINE, Owner.GOAL, Owner.CAM, Owner.VALVE, Owner.SPRING, Owner.FIT
     add(e, "bore", "Bore", length, "mm", 20, 200, 0.001, 0.0005)
@@ -115,19 +119,43 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         0.05,
         hint="depth gauge at the crown's rim; above the deck is negative",
     )
-    add(e, "pin_offset", "Pin or bore offset", length, "mm", -5, 5, 0.02, 0.02, hint="towards the side the crank turns to")
+    add(e, "pin_offset", "Pin or bore offset", length, "mm", -5, 5, 0.02, 0.02, floor=0.05, hint="towards the side the crank turns to")
     for side in ("intake", "exhaust"):
         name = side.capitalize()
-        add(e, f"valve_angle_{side}", f"{name} valve to bore", Kind.ANGLE, "deg", 0, 45, 0.02, 0.03, hint="stem against the bore's axis")
         add(
-            e, f"head_height_{side}", f"{name} head above the gasket face", length, "mm", -5, 25, 0.05, 0.03,
+            e,
+            f"valve_angle_{side}",
+            f"{name} valve to bore",
+            Kind.ANGLE,
+            "deg",
+            0,
+            45,
+            0.02,
+            0.02,
+            floor=0.5,
+            hint="stem against the bore's axis",
+        )
+        add(
+            e, f"head_height_{side}", f"{name} head above the gasket face", length, "mm", -5, 25, 0.02, 0.01, floor=0.05,
             hint="shut, lowest edge, rule across the head",
         )  # fmt: skip
         add(
-            e, f"pocket_depth_{side}", f"{name} pocket below the crown's rim", length, "mm", -10, 15, 0.05, 0.03,
+            e, f"pocket_depth_{side}", f"{name} pocket below the crown's rim", length, "mm", -10, 15, 0.02, 0.01, floor=0.05,
             hint="at its middle; a dome without pocket is negative",
         )  # fmt: skip
-        add(e, f"pocket_angle_{side}", f"{name} pocket floor, tilted", Kind.ANGLE, "deg", 0, 45, 0.05, 0.05, hint="0 is square to the bore")
+        add(
+            e,
+            f"pocket_angle_{side}",
+            f"{name} pocket floor, tilted",
+            Kind.ANGLE,
+            "deg",
+            0,
+            45,
+            0.05,
+            0.05,
+            floor=0.5,
+            hint="0 is square to the bore",
+        )
         add(e, f"pocket_diameter_{side}", f"{name} pocket across", length, "mm", 10, 90, 0.01, 0.01)
         add(
             e,
@@ -285,8 +313,8 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         0.03,
         hint="nearest place, valve shut; bucket: underside to retainer",
     )
-    add(f, "tip_height", "Stem tip above the retainer", length, "mm", -2, 20, 0.05, 0.03, hint="with shim or cap, valve shut")
-    add(f, "lobe_to_head", "Lobe nose to head", length, "mm", -2, 30, 0.05, 0.03, hint="cam turned past, feeler or clay")
+    add(f, "tip_height", "Stem tip above the retainer", length, "mm", -2, 20, 0.05, 0.03, floor=0.05, hint="with shim or cap, valve shut")
+    add(f, "lobe_to_head", "Lobe nose to head", length, "mm", -2, 30, 0.05, 0.03, floor=0.05, hint="cam turned past, feeler or clay")
     add(f, "spring_pocket", "Spring pocket across", length, "mm", 10, 70, 0.005, 0.003)
     add(f, "head_room", "Valve to cylinder head, shut", length, "mm", 1, 40, 0.03, 0.02, hint="side valves")
     add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)

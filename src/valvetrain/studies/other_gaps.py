@@ -98,13 +98,17 @@ def _spring_pocket(done: CompletedSide) -> tuple[Propagated, str, str] | None:
     return None
 
 
-def _lobe_to_head(train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide) -> tuple[Propagated, str, str] | None:
+def _lobe_to_head(
+    train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, told: FigureMap
+) -> tuple[Propagated, str, str] | None:  # fmt: skip
     """As measured with the cam that is in; or from the stock cam's, less what the new lobe stands further out."""
     why = "A higher lobe may touch the casting, a cam carrier's rib or a head stud as it turns past."
-    if "lobe_to_head" in done.fit:
-        return _plain(done.fit["lobe_to_head"], "lobe_to_head"), "gauge", why
-    reach, before = (_nose(each, figures) for each, figures in ((train, done), (stock, own)))
-    grown = reach - before
+    if "lobe_to_head" in told:  # told of this set-up; what the stock set-up's says is the stock cam's
+        return _plain(told["lobe_to_head"], "lobe_to_head"), "gauge", why
+    grown = train.lift.value - stock.lift.value
+    bases = [figures.parts[Owner.CAM].get("base_diameter") for figures in (done, own)]
+    if all(base is not None and base.basis is not Basis.ESTIMATE for base in bases):
+        grown += sum(sign * base.value / 2.0 for sign, base in zip((1.0, -1.0), bases, strict=True) if base)
     if abs(grown) < 1e-6:
         return None  # the stock lobe clears its own head
     stock_gap = own.fit.get("lobe_to_head", estimate(2.5 * _MM, spread=1.5 * _MM))
@@ -113,17 +117,12 @@ def _lobe_to_head(train: TrainSide, stock: TrainSide, done: CompletedSide, own: 
     return propagate(lambda x: x["stock"] - x["grown"], figures), how, why
 
 
-def _nose(train: TrainSide, done: CompletedSide) -> float:
-    cam: FigureMap = done.parts[Owner.CAM]
-    ratio = train.lift.value / train.curve.full if train.curve.full else 1.0
-    lobe = train.curve.full * ratio
-    return (cam["base_diameter"].value / 2.0 if "base_diameter" in cam else 0.0) + lobe
-
-
 def other_gaps(
-    kind: EngineKind, train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, readings: tuple[GapReading, ...]
+    kind: EngineKind, train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, told: FigureMap,
+    readings: tuple[GapReading, ...],
 ) -> list[OtherGap]:  # fmt: skip
-    """Every such gap of one side; what was read at a valve wins over what is computed. `own` is the stock side as completed."""
+    """Every such gap of one side; what was read at a valve wins over what is computed. `own` is the stock side as completed,
+    `told` the figures of fit that were told of this very set-up."""
     found: list[OtherGap] = []
 
     def add(gap: Gap, told: tuple[Propagated, str, str] | None) -> None:
@@ -142,7 +141,7 @@ def other_gaps(
     except OutOfRangeError as error:
         raise OutOfRangeError(f"{train.side.capitalize()} springs: {error}") from error
     add(Gap.SPRING_POCKET, _spring_pocket(done))
-    add(Gap.LOBE_HEAD, _lobe_to_head(train, stock, done, own))
+    add(Gap.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
     if kind.gear is Gear.SIDE_VALVE:
         shut = done.fit.get("head_room", estimate(train.lift.value + 2.5 * _MM, spread=1.5 * _MM))
         figures: Mapping[str, Figure] = {"shut": shut, "lift": train.lift, "clearance": train.clearance}

@@ -203,7 +203,8 @@ def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
         heads = _heads(book, geometry, done, readings)
     for side, train in done.proposed.sides.items():
         found: list[OtherGap] = other_gaps(
-            kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side], readings
+            kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side],
+            record.proposed[side].fit, readings,
         )  # fmt: skip
         for gap in found:
             book.add(_CODES[gap.gap], side, gap.found, _LIMIT_KEYS[gap.gap], gap.how, gap.why, gap.valve)
