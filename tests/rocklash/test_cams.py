@@ -271,8 +271,8 @@ def test_a_candidate_that_contradicts_itself_is_told_and_the_others_stay(petrel:
 
 def test_degreeing_in_names_tooth_slot_and_rest(petrel: Build, builder: Membership) -> None:
     client, row = client_for(builder), row_of(petrel)
-    for key, text in (("sprocket_teeth", "34"), ("sprocket_holes", "10"), ("flange_holes", "11")):
-        client.post(address(petrel, "cams/timing/"), {"holder": "engine", "key": key, "text": text, "basis": "card", "seen": "none"})
+    for key, text, seen in (("sprocket_teeth", "34", "38 card"), ("sprocket_holes", "10", "none"), ("flange_holes", "11", "none")):
+        client.post(address(petrel, "cams/timing/"), {"holder": "engine", "key": key, "text": text, "basis": "card", "seen": seen})
     wanted = math.degrees(row.cam.figures["lobe_centre"]["value"])  # type: ignore[union-attr]
     data = {"act": "degree", "row": row.pk, "first": str(wanted + 8 - 35), "second": str(wanted + 8 + 35)}
     html = client.post(address(petrel, "cams/timing/"), data).content.decode()
@@ -295,11 +295,11 @@ def test_an_exhaust_is_told_before_tdc(petrel: Build, builder: Membership) -> No
 
 def test_phaser_and_low_lobe_are_told(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
-    data = {"holder": "engine", "key": "phaser_intake_advance", "text": "30", "basis": "card", "seen": "none"}
+    data = {"holder": "engine", "key": "phaser_intake_advance", "text": "30", "basis": "card", "seen": "0.34906585 card"}
     html = client.post(address(petrel, "cams/timing/"), data).content.decode()
     centre = math.degrees(cam_of(petrel).figures["lobe_centre"]["value"])
     assert f"The lobe centre runs from {centre - 30:.0f}° to {centre:.0f}° after overlap TDC." in html
-    other = data | {"key": "phaser_exhaust_advance", "text": "20"}
+    other = data | {"key": "phaser_exhaust_advance", "text": "20", "seen": "none"}
     centre = math.degrees(cam_of(petrel, "exhaust").figures["lobe_centre"]["value"])
     html = client.post(address(petrel, "cams/timing/?side=exhaust"), other).content.decode()
     assert f"The lobe centre runs from {centre:.0f}° to {centre + 20:.0f}° before overlap TDC." in html
@@ -410,8 +410,8 @@ def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Memb
 def test_what_corrects_an_error_of_timing(petrel: Build, builder: Membership, side: str, error: float, words: str) -> None:
     """METHODS 3.4: 34 teeth 21.176471 deg, holes 10 and 11 6.5454545 deg of the crank; what leaves the least is named."""
     client, where = client_for(builder), address(petrel, f"cams/timing/?side={side}")
-    for key, text in (("sprocket_teeth", "34"), ("sprocket_holes", "10"), ("flange_holes", "11")):
-        client.post(where, {"holder": "engine", "key": key, "text": text, "basis": "card", "seen": "none"})
+    for key, text, seen in (("sprocket_teeth", "34", "38 card"), ("sprocket_holes", "10", "none"), ("flange_holes", "11", "none")):
+        client.post(where, {"holder": "engine", "key": key, "text": text, "basis": "card", "seen": seen})
     sign = 1 if side == "intake" else -1
     centre = sign * (math.degrees(cam_of(petrel, side).figures["lobe_centre"]["value"]) + error)
     data = {"act": "degree", "row": row_of(petrel, side).pk, "first": f"{centre - 40:.4f}", "second": f"{centre + 40:.4f}"}

@@ -20,6 +20,10 @@ STATIONS = [
     "springs/valves/",
     "springs/force/",
     "motion/",
+    "room/",
+    "room/measure/",
+    "room/over-rev/",
+    "room/gearing/",
     "lash/",
     "sheet/",
     "sheet/build-sheet.pdf",
@@ -36,6 +40,14 @@ MUTATIONS = [
     ("springs/valves/", {"act": "weigh", "row": "1", "slot": "valve", "mass": "42"}),
     ("springs/valves/", {"act": "swing", "row": "1", "way": "geometry", "mass": "30"}),
     ("springs/valves/", {"act": "lay", "row": "1"}),
+    ("room/measure/", {"act": "read", "gap": "piston_to_valve", "way": "clay", "readings": "1.6"}),
+    ("room/measure/", {"act": "drop", "reading": "1"}),
+    ("room/measure/", {"act": "rods", "word": "titanium", "seen": ""}),
+    ("room/measure/", {"holder": "engine", "key": "deck", "text": "0.4", "basis": "measured", "seen": "none"}),
+    ("room/over-rev/", {"act": "begin", "peak": "9600"}),
+    ("room/over-rev/", {"act": "found", "case": "1", "step": "drive", "finding": "marks", "seen": ""}),
+    ("room/over-rev/", {"act": "close", "case": "1"}),
+    ("room/gearing/", {"holder": "goal", "key": "road_speed", "text": "80", "basis": "card", "seen": "none"}),
     ("cams/", {"row": "1", "slot": "cam", "part": "1", "seen": "2"}),
     ("cams/", {"act": "beside", "row": "1", "letter": "B", "part": "1"}),
     ("cams/", {"act": "new", "row": "1", "name": "x"}),
@@ -98,7 +110,19 @@ def test_parts_and_rows_of_others_cannot_be_reached_through_an_own_build(petrel:
 
 def test_strict_policy_and_no_inline_script_or_style(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
-    for station in ("", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/"):
+    for station in (
+        "",
+        "engine/",
+        "goal/",
+        "cams/",
+        "cams/timing/",
+        "springs/",
+        "room/",
+        "room/measure/",
+        "room/over-rev/",
+        "lash/",
+        "sheet/",
+    ):
         answer = client.get(address(petrel, station))
         policy = answer["Content-Security-Policy"]
         assert "script-src 'self'" in policy

@@ -321,7 +321,7 @@ def test_aluminium_stretches_more_and_with_the_square_of_speed() -> None:
     [
         ({"pocket_diameter_intake": 28e-3}, "would not go in"),
         ({"valve_offset_exhaust": 75e-3}, "outside the bore"),
-        ({"rod_length": 34e-3}, "could not pass the crank"),
+        ({"rod_length": 36e-3, "pin_offset": 3e-3}, "could not pass the crank"),
     ],
 )
 def test_geometry_that_cannot_be_is_refused(figures: dict[str, float], words: str) -> None:

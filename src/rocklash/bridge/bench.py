@@ -22,7 +22,7 @@ from valvetrain.studies import wording
 from valvetrain.studies.assessment import Code
 from valvetrain.studies.review import SetupReview
 
-_NOT_YET = "Room, Choose, Job, Proof and Logbook are not here yet."
+_NOT_YET = "Choose, Job, Proof and Logbook are not here yet."
 _ENGINE_KEYS = (
     "bore",
     "stroke",
@@ -49,8 +49,8 @@ class RailItem:
     verdict: str = ""
 
 
-def ladder_data(answer: Answer, system: System) -> LadderData | None:
-    """What stands on the ladder of a build; None when its figures contradict one another."""
+def ladder_data(answer: Answer, system: System, reached: tuple[float, float] | None = None) -> LadderData | None:
+    """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev."""
     if answer.review is None:
         return None
     engine, goal = answer.review.completed.engine, answer.review.completed.goal
@@ -94,6 +94,7 @@ def ladder_data(answer: Answer, system: System) -> LadderData | None:
         proposed_motion=motions("proposed"),
         stock_surge=surges("stock"),
         proposed_surge=surges("proposed"),
+        reached=reached,
     )
 
 
@@ -127,6 +128,16 @@ def _cams_state(build: Build) -> tuple[str, str]:
     return state, f"{known} of {len(cams)} known"
 
 
+def _room_state(answer: Answer) -> tuple[str, str]:
+    if answer.review is None:
+        return "waits", "figures disagree"
+    room = answer.review.room
+    gaps = sum(check.code in (Code.COIL_BIND, Code.RETAINER) for check in answer.review.proposed.checks)
+    known = sum(how != "estimate" for how in room.how.values()) + gaps
+    total = len(room.checks) + gaps
+    return ("done" if known == total else "work" if known > gaps else "none"), f"{known} of {total} gaps"
+
+
 def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]:
     """State of the Lash station in a mark and words."""
     if session is None:
@@ -147,6 +158,7 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
         "goal": ("2", "Goal", *_known(build.figures, _GOAL_KEYS)),
         "cams": ("3", "Cams", *_cams_state(build)),
         "springs": ("4", "Springs & masses", *_springs_state(answer)),
+        "room": ("5", "Room", *_room_state(answer)),
         "lash": ("8", "Lash", *lash_state(last_session(build), len(build.engine.positions.all()))),
     }
     place = {"shop": member.workshop.slug, "number": build.pk}
@@ -157,11 +169,13 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
     return items
 
 
-def surroundings(member: Membership, build: Build, current: str, *, fold: bool = False) -> dict[str, Any]:
-    """Context that every station page needs."""
+def surroundings(
+    member: Membership, build: Build, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None
+) -> dict[str, Any]:
+    """Context that every station page needs; `reached` rpm of an over-rev goes onto the ladder."""
     answer = with_motions(answer_for(build))
     system = System(member.user.unit_system)
-    data = ladder_data(answer, system)
+    data = ladder_data(answer, system, reached)
     return {
         "member": member,
         "build": build,

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from rocklash.bridge.rows import PART_OWNERS
 from rocklash.bridge.stored import figures_of, stored_from
-from rocklash.records.models import Build, Engine, Membership, Part, Position, Setup, SetupRole, SetupSide
+from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide
 from rocklash.records.mutations import journal, require_change
 from valvetrain.formats.lobe_document import document
 from valvetrain.parts.catalogue import Owner
@@ -89,6 +89,18 @@ def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind,
         row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)
 
 
+def _keep_gaps(member: Membership, build: Build, engine: Engine, record: BuildRecord) -> None:
+    places = {place.name: place for place in engine.positions.all()}
+    GapReading.objects.bulk_create(
+        GapReading(
+            build=build, position=places[gap.valve], gap=gap.gap.value, way=gap.way.value, value=gap.value, spread=gap.spread,
+            angle=gap.angle, rest=gap.rest, by=member.user,
+        )
+        for gap in record.gaps
+        if gap.valve in places
+    )  # fmt: skip
+
+
 @transaction.atomic
 def keep_record(member: Membership, record: BuildRecord, *, description: str = "") -> Build:
     """Make engine, parts, build and set-ups of a record in the member's workshop. Checks permission, writes the journal."""
@@ -104,6 +116,7 @@ def keep_record(member: Membership, record: BuildRecord, *, description: str = "
         follower=kind.follower.value,
         adjuster=kind.adjuster.value,
         figures=stored_from(record.engine),
+        facts=dict(record.facts),
     )
     places = record.positions or usual_positions(kind)
     Position.objects.bulk_create(
@@ -120,5 +133,6 @@ def keep_record(member: Membership, record: BuildRecord, *, description: str = "
             row = SetupSide(setup=setup, side=side.value, figures=stored_from(sides[side].fit))
             _choose(row, sides[side], shelf, kind, stock=role == SetupRole.STOCK or sides[side] == record.stock[side])
             row.save()
+    _keep_gaps(member, build, engine, record)
     journal(member, "started build", build.name)
     return build

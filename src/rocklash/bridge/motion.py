@@ -50,6 +50,11 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) 
     return found
 
 
+def known_motion(train: TrainSide, goal: Goal) -> MotionReview | None:
+    """The motion of a side's weakest valve if it was computed already."""
+    return _kept(_key(train, goal, None))
+
+
 def trains_of(answer: Answer) -> dict[tuple[str, Side], TrainSide]:
     """The sides of stock and proposed; needs a review."""
     assert answer.review

@@ -6,6 +6,7 @@ from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
+from valvetrain.parts.room import Gap, GapReading, Way
 
 PART_OWNERS = {
     "cam": Owner.CAM,
@@ -57,6 +58,14 @@ def positions_of(engine: Engine) -> tuple[ValvePosition, ...]:
     return tuple(ValvePosition(row.name, Side(row.side), row.cylinder, row.deviation) for row in engine.positions.all())
 
 
+def gaps_of(build: Build) -> tuple[GapReading, ...]:
+    """The gaps measured in a build."""
+    return tuple(
+        GapReading(Gap(row.gap), Side(row.position.side), row.position.name, Way(row.way), row.value, row.spread, row.angle, row.rest)
+        for row in build.gap_readings.all()
+    )
+
+
 def side_rows(build: Build) -> dict[tuple[str, str], SetupSide]:
     """Rows of the set-ups by role and side."""
     return {(setup.role, row.side): row for setup in build.setups.all() for row in setup.sides.all()}
@@ -74,4 +83,6 @@ def record_of(build: Build) -> BuildRecord:
         positions=positions_of(build.engine),
         stock={side: side_record(rows[SetupRole.STOCK, side.value]) for side in Side},
         proposed={side: side_record(rows[SetupRole.PROPOSED, side.value]) for side in Side},
+        facts=dict(build.engine.facts),
+        gaps=gaps_of(build),
     )

@@ -16,6 +16,7 @@ urlpatterns = [
     path("shop/<slug:shop>/build/<int:number>/goal/", include("rocklash.stations.goal.urls")),
     path("shop/<slug:shop>/build/<int:number>/cams/", include("rocklash.stations.cams.urls")),
     path("shop/<slug:shop>/build/<int:number>/springs/", include("rocklash.stations.springs.urls")),
+    path("shop/<slug:shop>/build/<int:number>/room/", include("rocklash.stations.room.urls")),
     path("shop/<slug:shop>/build/<int:number>/lash/", include("rocklash.stations.lash.urls")),
     path("shop/<slug:shop>/build/<int:number>/sheet/", include("rocklash.stations.sheet.urls")),
 ]

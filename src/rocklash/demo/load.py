@@ -14,6 +14,7 @@ from rocklash.records.models import (
     ClearanceSession,
     Engine,
     Membership,
+    OverRevCase,
     Part,
     Reading,
     Role,
@@ -70,6 +71,10 @@ def load() -> None:
         keep_record(members["owner"], record, description=description)
     _load_shelf(shop)
     _load_dunlin_sheet(members["builder"])
+    dunlin = Build.objects.get(workshop=shop, name="Dunlin 598")
+    OverRevCase.objects.create(
+        build=dunlin, before=10900 / 60, gear_from=1.52, gear_to=1.87, note="third into second, end of the ice straight", by=members["builder"].user
+    )  # fmt: skip
     row = SetupSide.objects.get(setup__build__workshop=shop, setup__build__name="Dunlin 598", setup__role="proposed", side="intake")
     CamCandidate.objects.create(row=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
 

@@ -43,7 +43,8 @@ class RemedyRow:
     about: str
 
 
-def _signed(value: float, kind: Kind, system: System) -> str:
+def signed(value: float, kind: Kind, system: System) -> str:
+    """A margin with its sign."""
     text = show(value, kind, system, difference=True)
     return text if text.startswith("\N{MINUS SIGN}") or not text.strip("0.") else f"+{text}"
 
@@ -61,7 +62,7 @@ def check_row(check: Check, system: System) -> CheckRow:
         other=f"{show(check.figure, check.kind, other_system)} {other_unit}" if unit != other_unit else "",
         sense="≥" if check.at_least else "≤",
         limit=show(check.limit, check.kind, system),
-        margin=_signed(check.margin, check.kind, system),
+        margin=signed(check.margin, check.kind, system),
         spread=f"±{show(check.spread, check.kind, system, difference=True)}",
         bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
         rests_on=check.basis,
@@ -125,7 +126,7 @@ def worst_figure(found: SetupReview, system: System) -> tuple[str, str, str, str
     if worst is None:
         return None
     about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {wording.quantity(worst.limit, worst.kind, system)}"
-    return _signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about
+    return signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about
 
 
 def readout_checks(found: SetupReview) -> list[Check]:

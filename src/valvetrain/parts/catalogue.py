@@ -108,17 +108,9 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "clash", "Closed coils over open coils", Kind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
     add(e, "gasket", "Head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03)
     add(
-        e,
-        "deck",
-        "Crown below the deck at TDC",
-        length,
-        "mm",
-        -5,
-        8,
-        0.05,
-        0.05,
+        e, "deck", "Crown below the deck at TDC", length, "mm", -5, 8, 0.02, 0.02, floor=0.05,
         hint="depth gauge at the crown's rim; above the deck is negative",
-    )
+    )  # fmt: skip
     add(e, "pin_offset", "Pin or bore offset", length, "mm", -5, 5, 0.02, 0.02, floor=0.05, hint="towards the side the crank turns to")
     for side in ("intake", "exhaust"):
         name = side.capitalize()
@@ -167,6 +159,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             5,
             0.05,
             0.05,
+            floor=0.2,
             hint="its centre, piston up; from clay",
         )
         add(
@@ -179,6 +172,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             80,
             0.02,
             0.01,
+            floor=0.2,
             hint="across, head centre, shut",
         )
         add(
@@ -191,6 +185,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             120,
             0.01,
             0.01,
+            floor=0.1,
             hint="centres, along the crank; 0 for one valve",
         )
     add(e, "piston_mass", "Piston, pin and rings", mass, "g", 20, 3000, 0.02, 0.01)
@@ -311,6 +306,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         15,
         0.05,
         0.03,
+        floor=0.05,
         hint="nearest place, valve shut; bucket: underside to retainer",
     )
     add(f, "tip_height", "Stem tip above the retainer", length, "mm", -2, 20, 0.05, 0.03, floor=0.05, hint="with shim or cap, valve shut")

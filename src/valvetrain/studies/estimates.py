@@ -7,6 +7,7 @@ All rules here are judgement (source: judgement): wide spreads, meant to be type
 from collections.abc import Mapping
 
 from valvetrain.formulas.separation import separation_speed
+from valvetrain.formulas.slider_crank import piston_acceleration
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
@@ -172,7 +173,7 @@ def room_limits(use: Use, rods: str) -> dict[str, Figure]:
     intake, exhaust = _PISTON_GAPS["aluminium" if rods == "aluminium" else "race" if race else "life"]
     found = {"piston_gap_limit_intake": estimate(intake * _MM), "piston_gap_limit_exhaust": estimate(exhaust * _MM)}
     found |= {key: estimate((short if race else long) * _MM) for key, (short, long) in _GAPS.items()}
-    found["acceleration_limit"] = estimate(45000.0 if race else 35000.0)  # m/s2; source: trade
+    found["acceleration_limit"] = estimate(45000.0 if race else 35000.0)  # m/s2; source: trade, from engines larger than these
     found["rod_load_limit"] = estimate(1.35)  # inertia pull over that at the stock limiter; source: judgement
     return found
 
@@ -200,4 +201,8 @@ def complete_goal(
     goal.setdefault("interval", estimate(100 * 3600.0))
     for key, figure in room_limits(use, rods).items():
         goal.setdefault(key, figure)
+    if "acceleration_limit" not in known:
+        # short strokes live with more: what the maker runs at the stock limiter and a quarter. Source: judgement
+        pull = piston_acceleration(engine["stroke"].value, engine["rod_length"].value, engine["limiter"].value)
+        goal["acceleration_limit"] = estimate(max(goal["acceleration_limit"].value, 1.25 * pull))
     return goal

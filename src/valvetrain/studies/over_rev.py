@@ -119,7 +119,8 @@ def _valves(side: Side, found: MotionReview | None, reached: Reached, done: Comp
     near = (found.sweep.speed >= reached.low * 0.99) & (found.sweep.speed <= reached.high * 1.01)
     if near.any():
         clash = float(np.max(found.sweep.clashing[:, near]))
-        verdict = Verdict.SHORT if clash > 0.05e-3 else Verdict.SLIM if clash > 0.0 else Verdict.HOLDS
+        # surge closes single coils long before a spring binds: a reason to look, not a proof of damage
+        verdict = Verdict.SLIM if clash > 0.0 else Verdict.HOLDS
         words = "Coils that clash as the spring surges break it later, from the mark they leave."
         listed.append(Against(Code.COIL_BIND, f"{name} coils, pressed together", side, Kind.LENGTH, max(clash, 0.0), 0.0, verdict, words))
     return listed

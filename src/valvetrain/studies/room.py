@@ -95,7 +95,11 @@ def _piston_words(least: LeastGap) -> str:
     where = f"{abs(degrees):.0f}° {'after' if degrees >= 0 else 'before'} overlap TDC"
     phaser = f", phaser {abs(math.degrees(least.advance)):.0f}° {'early' if least.advance > 0 else 'late'}" if least.advance else ""
     slipped = [gap for gap in (least.early, least.late) if gap is not None]
-    tooth = f" A cam one tooth off leaves {min(slipped) * 1e3:.2f} mm." if slipped else ""
+    tooth = ""
+    if slipped:
+        tooth = (
+            f" A cam one tooth off leaves {min(slipped) * 1e3:.2f} mm." if min(slipped) > 0.0 else " A cam one tooth off lets them meet."
+        )
     return f"Along the stem, least {where}{phaser}. A valve that meets the piston bends or breaks.{tooth}"
 
 

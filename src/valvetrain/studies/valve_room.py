@@ -120,9 +120,11 @@ def least_apart(geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine
     )  # fmt: skip
 
 
-def apart_map(geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine: FigureMap, side: Side) -> tuple[Array, Array, Array]:
-    """Distance of heads (m) over one side's advance (rows) and crank angle (columns), the other side at rest."""
-    advances, angle = _advances(engine, side, MAP_POSITIONS), crank_grid()
+def apart_map(
+    geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine: FigureMap, side: Side, advances: Array | None = None
+) -> tuple[Array, Array, Array]:  # fmt: skip
+    """Distance of heads (m) over one side's advance (rows; its phaser's range unless given) and crank angle (columns), the other at rest."""
+    advances, angle = _advances(engine, side, MAP_POSITIONS) if advances is None else advances, crank_grid()
     inlet, outlet = (
         np.broadcast_to(lift_over(trains[each], angle[None, :], advances[:, None] if each is side else 0.0), (len(advances), MAP_ANGLES))
         for each in (Side.INTAKE, Side.EXHAUST)

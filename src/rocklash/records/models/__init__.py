@@ -5,9 +5,10 @@ from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup,
 from rocklash.records.models.clearance import ClearanceSession, Reading, ShimSource
 from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
 from rocklash.records.models.journal import Entry
+from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.springs import Observation, SpringLog, TesterRun, ValveFit, Weighing
 
 __all__ = [
-    "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "Invitation", "Membership", "Observation", "Part", "Position", "Reading", "Role",
+    "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "GapReading", "InspectionFinding", "Invitation", "Membership", "Observation", "OverRevCase", "Part", "Position", "Reading", "Role",
     "Setup", "SetupRole", "SetupSide", "ShimSource", "SpringLog", "TesterRun", "User", "ValveFit", "Weighing", "WheelRun", "Workshop",
 ]  # fmt: skip

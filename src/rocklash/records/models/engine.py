@@ -23,6 +23,7 @@ class Engine(models.Model):
     follower = models.CharField(max_length=12)
     adjuster = models.CharField(max_length=16)
     figures = models.JSONField(default=dict, blank=True)
+    facts = models.JSONField(default=dict, blank=True, help_text="words of the catalogue: what the rods are of")
 
     def __str__(self) -> str:
         return self.name

@@ -15,7 +15,7 @@ def builds_of(workshop: Workshop) -> QuerySet[Build]:
     return (
         Build.objects.filter(workshop=workshop)
         .select_related("engine", "workshop")
-        .prefetch_related("engine__positions", "setups__sides__valve_fits__position")
+        .prefetch_related("engine__positions", "setups__sides__valve_fits__position", "gap_readings__position")
     )
 
 

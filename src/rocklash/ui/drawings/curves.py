@@ -27,13 +27,15 @@ class Curve:
 
 @dataclass(frozen=True)
 class PlotData:
-    """One plot: title, unit of y, curves."""
+    """One plot: title, unit of y, curves. Below the least of `floors` (value, words) it is hatched as not allowed; `squares` are readings of their own."""
 
     title: str
     unit: str
     curves: tuple[Curve, ...]
     dots: tuple[tuple[float, float, bool], ...] = ()
     height: float = 0.0
+    floors: tuple[tuple[float, str], ...] = ()
+    squares: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,8 @@ class Plot:
     dots: tuple[tuple[float, float, bool], ...] = ()
     names: tuple[tuple[str, str], ...] = ()
     scale: tuple[float, float] = (0.0, 1.0)
+    floors: tuple[tuple[float, str], ...] = ()
+    squares: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -88,7 +92,7 @@ def draw(
     plots, top = [], 24.0
     for plot in data:
         each = plot.height or each
-        values = [value for curve in plot.curves for value in curve.y] + [0.0] + [y for _, y, _ in plot.dots]
+        values = [value for curve in plot.curves for value in curve.y] + [0.0] + [y for _, y, _ in plot.dots] + [y for _, y in plot.squares]
         for curve in plot.curves:
             if curve.band:
                 middle, wide = np.asarray(curve.y), np.asarray(curve.band)
@@ -115,7 +119,22 @@ def draw(
         scale = (round(up.start - up.low * slope, 4), round(slope, 6))
         names = tuple((curve.name, curve.css) for curve in plot.curves if curve.name)
         plots.append(
-            Plot(plot.title, plot.unit, top, top + each, up.at(0.0), tuple(lines), ticks, tuple(labels), tuple(bands), dots, names, scale)
+            Plot(
+                plot.title,
+                plot.unit,
+                top,
+                top + each,
+                up.at(0.0),
+                tuple(lines),
+                ticks,
+                tuple(labels),
+                tuple(bands),
+                dots,
+                names,
+                scale,
+                tuple((up.at(value), words) for value, words in sorted(plot.floors)),
+                tuple((across.at(x), up.at(y)) for x, y in plot.squares),
+            )
         )
         top += each + _GAP
     return Plots(width, top + 6, _LEFT, width - _RIGHT, tuple(plots), tuple((across.at(x), text) for x, text in x_ticks))

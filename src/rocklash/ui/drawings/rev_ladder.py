@@ -54,6 +54,7 @@ class LadderData:
     proposed_motion: tuple[MotionMark, ...] = ()
     stock_surge: tuple[SurgeMark, ...] = ()
     proposed_surge: tuple[SurgeMark, ...] = ()
+    reached: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -135,6 +136,7 @@ def _axis(data: LadderData, start: float, end: float) -> Axis:
     marks = [data.peak, data.limiter, data.goal, data.over_rev]
     marks += [edge for mark in (*data.stock, *data.proposed) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
     marks += [edge for mark in (*data.stock_motion, *data.proposed_motion) for edge in (mark.low, mark.high)]
+    marks += data.reached or ()
     if data.piston < 1.35 * data.goal:
         marks.append(data.piston)
     low, high = min(marks), max(marks)
@@ -148,6 +150,8 @@ def describe(data: LadderData) -> str:
     """The ladder in words, for a screen reader."""
     lines = [f"Idle {_rpm(data.idle)}, stock peak {_rpm(data.peak)}, stock limiter {_rpm(data.limiter)}"]
     lines += [f"goal {_rpm(data.goal)}, over-rev {_rpm(data.over_rev)}, {data.piston_label} at {_rpm(data.piston)}"]
+    if data.reached:
+        lines.append(f"over-rev reached between {_rpm(data.reached[0])} and {_rpm(data.reached[1])}")
     for name, marks in (("stock", data.stock), ("proposed", data.proposed)):
         lines += [f"{name} {mark.side} rigid float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
     for name, motions in (("stock", data.stock_motion), ("proposed", data.proposed_motion)):
@@ -260,6 +264,7 @@ def full(data: LadderData) -> Ladder:
     for value, text, css, row in (
         (data.limiter, "limiter", "l-limiter", above),
         (data.peak, "peak", "l-peak", above),
+        (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
         (data.piston, data.piston_label, "l-piston", above),
     ):
@@ -273,8 +278,11 @@ def full(data: LadderData) -> Ladder:
             flags[-2] = Flag(x, 6.0, foot, css)
         placed = row.place(x + (3 if css == "l-piston" else 0), f"{text} {_rpm(value)}")
         if placed:
-            colour = "tshort" if css == "l-over" else "i2"
+            colour = "tshort" if css in ("l-over", "l-reached") else "i2"
             labels.append(Label(placed[0], 15.0 if up else height - 5.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
+    if data.reached and axis.holds(data.reached[0]):
+        low = axis.at(data.reached[0])  # what slip may have spared it
+        flags.append(Flag(low, bottom, foot, "l-reached l-spared"))
     return Ladder(
         width, height, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
         tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), tuple(zones), describe(data),
@@ -314,13 +322,14 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
         lanes.append(replace(lane, label=label))
     for value, text, css, row in (
         (data.limiter, "stock limiter", "l-limiter", above),
+        (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
         (data.piston, data.piston_label, "l-piston", above),
     ):
         if axis.holds(value):
             x = axis.at(value)
             flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
-            put(row, x, text, _rpm(value), "tshort" if css == "l-over" else "i2")
+            put(row, x, text, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
     return Ladder(
         width, height, left, top, bottom, left + (26 if phone else 34), _rpm(data.idle), left + (48 if phone else 76),
         _ticks(axis, 4 if phone else 10, left + (56 if phone else 84), width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,

@@ -67,6 +67,7 @@
     const said = document.getElementById("turn-said");
     if (said) said.textContent = shown(crank);
     turnSection(held, crank);
+    window.dispatchEvent(new CustomEvent("crank", { detail: crank }));
   }
   function start() {
     const slider = document.querySelector("[data-turn]"), held = data();

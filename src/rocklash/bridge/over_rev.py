@@ -1,0 +1,38 @@
+"""Over-revs of a build judged by the core, with motions swept far enough for each."""
+
+from dataclasses import replace
+
+from rocklash.bridge.motion import known_motion, motion_of
+from rocklash.bridge.results import Answer
+from rocklash.records.models import OverRevCase
+from valvetrain.parts.engine import Side
+from valvetrain.studies.motion_review import MotionReview
+from valvetrain.studies.over_rev import OverRev, Reached, judge_over_rev, reached_by_log, reached_by_shift
+
+
+def reached_of(case: OverRevCase) -> Reached:
+    """How far it went. Raises ContradictionError for gears that slow the engine."""
+    if case.peak is not None:
+        return reached_by_log(case.peak)
+    assert case.before is not None
+    assert case.gear_from is not None
+    assert case.gear_to is not None
+    return reached_by_shift(case.before, case.gear_from, case.gear_to)
+
+
+def judged(answer: Answer, case: OverRevCase, *, compute: bool) -> tuple[OverRev, bool] | None:
+    """The judgement, and whether motions are still to be computed for it; None when the figures contradict one another.
+
+    A speed beyond what a build's own sweep covers gets a sweep of its own: with `compute` it is made now.
+    """
+    if answer.review is None:
+        return None
+    done, reached = answer.review.completed, reached_of(case)
+    goal = done.goal if reached.high <= done.goal.over_rev else replace(done.goal, over_rev=reached.high)
+    motions: dict[Side, MotionReview] = {}
+    for side, train in done.proposed.sides.items():
+        found = motion_of(train, goal) if compute else known_motion(train, goal)
+        if found:
+            motions[side] = found
+    waits = len(motions) < len(done.proposed.sides)
+    return judge_over_rev(done, answer.review.room, motions, answer.record.facts.get("rods", ""), reached), waits

@@ -1,0 +1,94 @@
+"""Gearing as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.bridge.fields import FieldView, field_views
+from rocklash.bridge.figures import Trouble
+from rocklash.bridge.results import Answer
+from rocklash.records.models import Build
+from valvetrain.parts.catalogue import Owner
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.gearing import Driveline, driveline
+
+_ROAD = [
+    "primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), "front_teeth", "rear_teeth", "rolling", "tyre_growth",
+    "wheel_slip",
+]  # fmt: skip
+_WATER = ["impeller_pitch", "impeller_ratio", "impeller_slip"]
+_DRIVE = {"road": "on road or track", "water": "on the water", "governed": "a governor holds it", "none": "not told yet"}
+
+
+@dataclass(frozen=True)
+class SpeedRow:
+    """One gear: overall ratio and speeds."""
+
+    gear: str
+    ratio: str
+    speeds: list[str]
+
+
+@dataclass(frozen=True)
+class PairRow:
+    """One pair of sprockets."""
+
+    pair: str
+    ratio: str
+    needs: str
+    changed: str
+
+
+@dataclass(frozen=True)
+class GearingPage:
+    """Everything the page prints."""
+
+    kind: str
+    sentence: str
+    heads: list[str]
+    rows: list[SpeedRow]
+    unit: str
+    needs: str
+    pairs: list[PairRow]
+    wish: list[FieldView]
+    road: list[FieldView]
+    water: list[FieldView]
+    other: list[FieldView]
+
+
+def _rows(found: Driveline, system: System) -> list[SpeedRow]:
+    name = "gear {}" if found.kind == "road" else "impeller"
+    return [
+        SpeedRow(name.format(line.gear), f"{line.ratio:.3f}", [show(speed, Kind.ROAD, system) for speed in line.speeds])
+        for line in found.lines
+    ]
+
+
+def gearing_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GearingPage | None:
+    """View-model of the page; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    done = answer.review.completed
+    engine, goal = done.engine, done.goal_figures
+    marks = [("power peak", engine["peak"].value), ("stock limiter", engine["limiter"].value), ("goal", done.goal.goal_rpm)]
+    wished = goal["road_speed"].value if "road_speed" in goal else None
+    found = driveline(engine, tuple(speed for _, speed in marks), wished, engine["limiter"].value, done.goal.goal_rpm)
+
+    def fields(keys: list[str]) -> list[FieldView]:
+        return field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble)
+
+    pairs = [
+        PairRow(f"{pair.front}/{pair.rear}", f"{pair.ratio:.3f}", show(pair.needs, Kind.SPEED), f"{pair.changed} teeth")
+        for pair in found.pairs
+    ]
+    return GearingPage(
+        kind=_DRIVE[found.kind],
+        sentence=found.sentence,
+        heads=[f"{name}, {show(speed, Kind.SPEED)} rpm" for name, speed in marks],
+        rows=_rows(found, system),
+        unit=unit_symbol(Kind.ROAD, system),
+        needs=f"{show(found.needs, Kind.SPEED)} rpm" if found.needs else "",
+        pairs=pairs,
+        wish=field_views("goal", Owner.GOAL, ["road_speed"], build.figures, goal, system, trouble),
+        road=fields(_ROAD),
+        water=fields(_WATER),
+        other=fields(["governed"]),
+    )

@@ -1,0 +1,97 @@
+"""A gap over crank angle (across) and cam advance (up): bands by their distance from the limit, with the path of the least gap."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rocklash.ui.drawings.scale import Axis
+
+Array = NDArray[np.float64]
+
+BANDS = ("meet", "under", "near", "some", "free")  # below zero, below the limit, up to 1 mm above it, up to 2.5 mm, beyond
+
+
+@dataclass(frozen=True, eq=False)
+class PhaserMapData:
+    """`advances` degrees (rows), `angles` crank degrees, `gaps` mm, `limit` mm; `lines` (advance, css, words). Figures are told times
+    `factor`; with a `doubt` (mm) as a range."""
+
+    advances: Array
+    angles: Array
+    gaps: Array
+    limit: float
+    lines: tuple[tuple[float, str, str], ...]
+    decimals: int = 1
+    factor: float = 1.0
+    doubt: float = 0.0
+
+
+@dataclass(frozen=True)
+class PhaserMap:
+    """Everything the template draws."""
+
+    width: float
+    height: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+    areas: tuple[tuple[str, str], ...]
+    x_ticks: tuple[tuple[float, str], ...]
+    y_ticks: tuple[tuple[float, str], ...]
+    lines: tuple[tuple[float, str, str, float], ...]
+    path: str
+    stops: tuple[tuple[float, float, str, str], ...]
+
+
+_LEFT, _TOP = 34.0, 20.0
+
+
+def _areas(data: PhaserMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], ...]:
+    edges = np.array([0.0, data.limit, data.limit + 1.0, data.limit + 2.5])
+    levels = np.digitize(data.gaps, edges)
+    half_x = (data.angles[1] - data.angles[0]) / 2.0
+    half_y = (data.advances[1] - data.advances[0]) / 2.0
+    paths: dict[int, list[str]] = {level: [] for level in range(len(BANDS) - 1)}
+    for row, advance in zip(levels, data.advances, strict=True):
+        top, bottom = up.at(min(advance + half_y, up.high)), up.at(max(advance - half_y, up.low))
+        cuts = np.flatnonzero(np.diff(row)) + 1
+        for start, end in zip([0, *cuts], [*cuts, len(row)], strict=True):
+            if row[start] < len(BANDS) - 1:
+                left, right = (
+                    across.at(max(data.angles[start] - half_x, across.low)),
+                    across.at(min(data.angles[end - 1] + half_x, across.high)),
+                )
+                paths[int(row[start])].append(f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}z")
+    return tuple((BANDS[level], "".join(found)) for level, found in paths.items() if found)
+
+
+def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) -> PhaserMap:
+    """Lay the map out; the path of the least gap carries its figure where a line crosses it."""
+    right, bottom = width - 8.0, height - 34.0
+    across = Axis(float(data.angles[0]), float(data.angles[-1]), _LEFT, right)
+    up = Axis(float(data.advances[0]), float(data.advances[-1]), bottom, _TOP)
+    least = data.gaps.argmin(axis=1)
+    path = " ".join(f"{across.at(float(data.angles[n])):.1f},{up.at(float(a)):.1f}" for a, n in zip(data.advances, least, strict=True))
+    lines: list[tuple[float, str, str, float]] = []
+    stops: list[tuple[float, float, str, str]] = []
+    taken: list[float] = []
+    for advance, css, words in data.lines:
+        row = int(np.abs(data.advances - advance).argmin())
+        y, x = up.at(advance), across.at(float(data.angles[least[row]]))
+        text = y - 4.0 if all(abs(y - other) > 13.0 for other in taken) else y + 13.0
+        taken.append(y)
+        lines.append((y, css, words, round(text, 1)))
+        least_gap = float(data.gaps[row].min())
+        ends = [least_gap - data.doubt, least_gap + data.doubt] if data.doubt else [least_gap]
+        places = data.decimals - 1 if data.doubt else data.decimals
+        said = "…".join(f"{value * data.factor:.{places}f}" for value in ends)
+        stops.append((x, y, said.replace("-", "\N{MINUS SIGN}"), css))
+    step = 10 if up.high - up.low <= 60 else 20
+    first = int(np.ceil(up.low / step)) * step
+    y_ticks = tuple((up.at(float(n)), f"{n}".replace("-", "\N{MINUS SIGN}")) for n in range(first, int(up.high) + 1, step))
+    x_ticks = tuple((across.at(float(n)), "TDC" if n == 0 else f"{n}".replace("-", "\N{MINUS SIGN}")) for n in range(-40, 41, 20))
+    return PhaserMap(
+        width, height, _LEFT, right, _TOP, bottom, _areas(data, across, up), x_ticks, y_ticks, tuple(lines), path, tuple(stops)
+    )
