@@ -53,6 +53,16 @@ def _springs(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
     keep("spring")
 
 
+def _room(page: "Page", petrel: str, dunlin: str, keep: Callable[[str], None]) -> None:
+    """Every gap once the motion is there, and an over-rev."""
+    page.goto(f"{petrel}room/")
+    page.locator("svg.waterfall").first.wait_for(timeout=60_000)
+    keep("room")
+    page.goto(f"{dunlin}room/over-rev/")
+    page.get_by_text("Intake contact").wait_for(timeout=60_000)
+    keep("over-rev")
+
+
 def _take(base: str) -> None:
     """Runs inside .venv: drive Chromium over the demo."""
     from playwright.sync_api import sync_playwright
@@ -82,9 +92,6 @@ def _take(base: str) -> None:
         page.get_by_label("Password").fill("harbour-light")
         page.get_by_role("button", name="Sign in").click()
         keep("board")
-        page.get_by_role("link", name="New engine").click()
-        keep("new-engine")
-        page.go_back()
         page.get_by_role("link", name="Petrel 1498").click()
         petrel = page.url
         keep("overview")
@@ -93,9 +100,11 @@ def _take(base: str) -> None:
             keep(station)
         page.goto(f"{base}/shop/skerrow/")
         page.get_by_role("link", name="Dunlin 598").click()
-        page.goto(f"{page.url}cams/")
+        dunlin = page.url
+        page.goto(f"{dunlin}cams/")
         _cams(page, keep)
         _springs(page, petrel, keep)
+        _room(page, petrel, dunlin, keep)
         page.goto(f"{petrel}springs/")
         page.get_by_role("button", name="dark").click()
         keep("springs-dark")
@@ -108,8 +117,6 @@ def _take(base: str) -> None:
         page.set_viewport_size({"width": 390, "height": 844})
         page.goto(f"{petrel}lash/")
         keep("lash-phone")
-        page.goto(f"{petrel}springs/")
-        keep("springs-phone")
         browser.close()
 
 

@@ -24,10 +24,13 @@ from rocklash.records.selectors.builds import build_or_404
 from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
 from tests.rocklash.conftest import client_for
 from valvetrain.formats import build_file
+from valvetrain.parts.engine import Side
 from valvetrain.standins.degree_wheel import WheelStandIn
 from valvetrain.studies.assembly import complete
 from valvetrain.studies.degree_wheel import fit
-from valvetrain.studies.review import assess
+from valvetrain.studies.piston_room import phaser_ends, phaser_map
+from valvetrain.studies.review import assess, review
+from valvetrain.studies.valve_room import apart_map
 
 __all__ = ["browser_context_args", "browser_type_launch_args"]
 pytestmark = [pytest.mark.bench, pytest.mark.django_db]
@@ -75,7 +78,22 @@ def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]
     client = client_for(member)
     base = f"/shop/skerrow/build/{build.pk}/"
     pages = ["/shop/skerrow/", "/shop/skerrow/?page=9", "/shop/skerrow/new/", "/shop/skerrow/people/"]
-    pages += [base + station for station in ("", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "lash/", "sheet/")]
+    pages += [
+        base + station
+        for station in (
+            "",
+            "engine/",
+            "goal/",
+            "cams/",
+            "cams/timing/",
+            "springs/",
+            "room/",
+            "room/measure/",
+            "room/gearing/",
+            "lash/",
+            "sheet/",
+        )
+    ]
     client.get("/shop/skerrow/new/")  # templates are read once per process
     times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
     every = sorted(each for page in times.values() for each in page)
@@ -102,6 +120,22 @@ def test_first_paint_of_the_overview(benchmark: Any, page: Page, live_server: An
     publish(benchmark, "overview_first_paint_ms", "ms", 1e3, limit=1000.0)
     benchmark.extra_info["value"] = statistics.median(paints)
     benchmark.pedantic(lambda: None, rounds=1)
+
+
+def test_full_phaser_maps(benchmark: Any) -> None:
+    """Piston gap and distance of the heads over 41 advances and 721 crank angles, both, from nothing but the geometry."""
+    found = review(build_file.read(PETREL.read_text(encoding="utf-8")))
+    done, room = found.completed, found.room
+    rest, ends = room.pistons[Side.INTAKE].rest.figure.value, phaser_ends(done.engine, Side.INTAKE)
+
+    def both() -> tuple[int, int]:
+        piston = phaser_map(room.geometry, done.proposed.sides[Side.INTAKE], rest, ends)[2]
+        heads = apart_map(room.geometry, done.proposed.sides, done.engine, Side.INTAKE)[2]
+        assert piston.shape == heads.shape == (41, 721)
+        return piston.shape
+
+    publish(benchmark, "phaser_maps_41x721_ms", "ms", 1e3, limit=100.0)
+    benchmark(both)
 
 
 def test_fit_of_360_samples(benchmark: Any) -> None:

@@ -43,6 +43,7 @@ def test_the_first_page_answers_first_and_draws(builder: Membership, petrel: Bui
     ):
         assert words in html
     assert 'id="room-data"' in html
+    assert "EX 2 aft" in html  # valve by valve
     fragment = client_for(builder, htmx=True).get(address(petrel, "room/"))
     assert b"<html" not in fragment.content
 
@@ -172,6 +173,8 @@ def test_one_grave_finding_stops_it_and_two_people_notice_one_another(builder: M
         ({"before": "fast"}, "is not an engine speed"),
         ({"gear_to": "9.9"}, "Are the ratios right?"),
         ({"peak": "90"}, "Is the unit right?"),
+        ({"before": "", "road": "96 km/h"}, "the front sprocket"),
+        ({"before": "", "road": "fast"}, "is not a road speed"),
     ],
 )
 def test_over_revs_that_are_refused(builder: Membership, petrel: Build, more: dict[str, str], words: str) -> None:

@@ -14,7 +14,7 @@ from valvetrain.studies.assessment import Verdict
 from valvetrain.studies.gearing import driveline, gears_of, rolling_at
 from valvetrain.studies.inspection import inspection, outcome
 from valvetrain.studies.motion_review import MotionReview, review_motion
-from valvetrain.studies.over_rev import OverRev, judge_over_rev, overlapping, reached_by_log, reached_by_shift
+from valvetrain.studies.over_rev import OverRev, judge_over_rev, overlapping, reached_by_log, reached_by_road, reached_by_shift
 from valvetrain.studies.piston_room import rest_of_reading
 from valvetrain.studies.review import BuildReview, review
 
@@ -55,6 +55,12 @@ def test_the_trades_missed_shift() -> None:
     assert found.low == pytest.approx(found.high * 0.9)
     with pytest.raises(ContradictionError, match="slows down"):
         reached_by_shift(150.0, 1.9, 1.4)
+
+
+def test_a_road_speed_drags_the_engine_through_the_whole_ratio() -> None:
+    """METHODS 11.1 and 11.3 together: 122.1943 km/h in second, 9.6121528 x 1.933 / 1.55: 13,094.516 rpm."""
+    found = reached_by_road(122.1943 / 3.6, 1.8643656, 9.6121528 * 1.933 / 1.55)
+    assert found.high * 60 == pytest.approx(13094.516, rel=1e-5)
 
 
 @pytest.mark.parametrize(
@@ -147,6 +153,8 @@ def test_sprockets_that_give_the_speed_within_the_limiter() -> None:
     best = found.pairs[0]
     assert best.needs == pytest.approx(found.needs * (best.rear / best.front) / (47 / 16))
     assert "cheaper speed" in found.sentence
+    # ISO 606, first term of the chain's length: half the teeth that come or go
+    assert all(pair.links == (pair.front - 16 + pair.rear - 47) / 2 for pair in found.pairs)
     enough = driveline(engine, (175.0,), 100 / 3.6, 175.0, 190.0)
     assert enough.pairs == ()
     assert "power is short" in enough.sentence

@@ -17,7 +17,7 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, 
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.parts.room import Gap, GapReading, Way, check_reading
-from valvetrain.studies.assessment import Check, Code, Verdict
+from valvetrain.studies.assessment import Check, Code, Verdict, is_guess
 from valvetrain.studies.estimates import room_limits
 from valvetrain.studies.motion_review import review_motion
 from valvetrain.studies.other_gaps import nested_gap, tip_gap
@@ -164,6 +164,8 @@ def test_unknown_pockets_give_a_range_and_what_to_measure_never_more_than_unprov
     assert check.verdict is Verdict.UNPROVEN
     assert check.spread > 1e-3
     assert check.dominant[0][0] == "room:rest"
+    assert is_guess(check)
+    assert check.remedies == ()  # a guess is measured, not mended
     # it counts for the whole build, because its cam is not the stock one; the exhaust side's does not
     assert check in found.proposed.checks
     assert not any(each.code is Code.PISTON_VALVE and each.side is Side.EXHAUST for each in found.proposed.checks)

@@ -5,15 +5,27 @@ from dataclasses import replace
 from rocklash.bridge.motion import known_motion, motion_of
 from rocklash.bridge.results import Answer
 from rocklash.records.models import OverRevCase
+from valvetrain.errors import ContradictionError
+from valvetrain.formulas.driveline import overall_ratio
 from valvetrain.parts.engine import Side
+from valvetrain.studies.gearing import primary_ratio
 from valvetrain.studies.motion_review import MotionReview
-from valvetrain.studies.over_rev import OverRev, Reached, judge_over_rev, reached_by_log, reached_by_shift
+from valvetrain.studies.over_rev import OverRev, Reached, judge_over_rev, reached_by_log, reached_by_road, reached_by_shift
+
+_NEEDED = {"front_teeth": "the front sprocket", "rear_teeth": "the rear sprocket", "rolling": "how far the wheel rolls in a turn"}
 
 
-def reached_of(case: OverRevCase) -> Reached:
-    """How far it went. Raises ContradictionError for gears that slow the engine."""
+def reached_of(answer: Answer, case: OverRevCase) -> Reached:
+    """How far it went. Raises ContradictionError for gears that slow the engine, and where the driveline is not told."""
     if case.peak is not None:
         return reached_by_log(case.peak)
+    if case.road is not None and case.gear_to is not None:
+        engine = answer.review.completed.engine if answer.review else {}
+        missing = [words for key, words in _NEEDED.items() if key not in engine]
+        if missing:
+            raise ContradictionError(f"From a road speed the engine speed follows only with {', '.join(missing)}: give them on Gearing.")
+        ratio = overall_ratio(primary_ratio(engine), case.gear_to, engine["front_teeth"].value, engine["rear_teeth"].value)
+        return reached_by_road(case.road, engine["rolling"].value, ratio)
     assert case.before is not None
     assert case.gear_from is not None
     assert case.gear_to is not None
@@ -27,7 +39,7 @@ def judged(answer: Answer, case: OverRevCase, *, compute: bool) -> tuple[OverRev
     """
     if answer.review is None:
         return None
-    done, reached = answer.review.completed, reached_of(case)
+    done, reached = answer.review.completed, reached_of(answer, case)
     goal = done.goal if reached.high <= done.goal.over_rev else replace(done.goal, over_rev=reached.high)
     motions: dict[Side, MotionReview] = {}
     for side, train in done.proposed.sides.items():

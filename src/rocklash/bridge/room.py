@@ -14,7 +14,8 @@ from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.assessment import Check, Code
 from valvetrain.studies.piston_room import crank_grid, gap_over, lift_over, phaser_ends, rest_of_reading, travel_of
 from valvetrain.studies.room import RoomReview
-from valvetrain.studies.room_at_speed import AtSpeed, at_speed, moving_lift
+from valvetrain.studies.room_at_speed import AtSpeed, at_speed, moving_lift, overshoot_of
+from valvetrain.studies.side_figures import nominal_coil_bind, nominal_retainer_gap
 from valvetrain.studies.valve_room import apart_map
 
 Array = NDArray[np.float64]
@@ -25,12 +26,14 @@ _USUAL_SLIP = np.radians(15.0)  # shown either side of rest where no sprocket's 
 
 @dataclass(frozen=True, eq=False)
 class SideCurves:
-    """One side over the crank angles of `RoomAnswer`: lift and gap (m) at the advance shown, and the gap at the over-rev, if swept."""
+    """One side over the crank angles of `RoomAnswer`: lift and gap (m) at the advance shown, the gap at the over-rev, if
+    swept, and the one that geometry alone gives where another was measured."""
 
     lift: Array
     gap: Array
     fast: Array | None
     advance: float
+    computed: Array | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +47,20 @@ class RoomMap:
     gaps: Array
     ends: tuple[float, float]
     tooth: float | None
+
+
+@dataclass(frozen=True)
+class ValveRoom:
+    """The room of one valve, m: valve to piston (None where its side is only guessed), least travel to coil bind with the spring it is on,
+    retainer to seal, and coil bind left when the valve overshoots at the over-rev."""
+
+    name: str
+    side: Side
+    piston: float | None
+    read: bool
+    bind: float
+    retainer: float
+    bind_at_speed: float | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,6 +77,7 @@ class RoomAnswer:
     pistons: bool
     checks: tuple[Check, ...]
     speed_limit: float
+    valves: tuple[ValveRoom, ...]
 
 
 def _advance_of(answer: Answer, side: Side, where: str) -> float:
@@ -77,6 +95,30 @@ def _fast(answer: Answer, side: Side, angle: Array, advance: float, still: Array
     return None if lift is None else still + lift_over(done.proposed.sides[side], angle, advance) - lift
 
 
+def _overshoot(answer: Answer, side: Side) -> float | None:
+    """How far the valve runs beyond full lift at the over-rev, m; None where it was not swept."""
+    motion = answer.motions.get(("proposed", side))
+    if motion is None or motion.sweep is None or answer.review is None:
+        return None
+    return overshoot_of(motion.sweep, answer.review.completed.proposed.sides[side], answer.review.completed.goal.over_rev)
+
+
+def _valves(answer: Answer) -> tuple[ValveRoom, ...]:
+    assert answer.review
+    listed = []
+    for side, train in answer.review.completed.proposed.sides.items():
+        least, over = answer.review.room.pistons.get(side), _overshoot(answer, side)
+        for place in train.positions:
+            bind = min(nominal_coil_bind(train, place, number) for number in range(len(train.springs)))
+            piston, own = None, None
+            if least and least.rest.how != "estimate":
+                own = least.rest.by_valve.get(place.name)
+                piston = least.value + ((own.value - least.rest.figure.value) if own else 0.0)
+            fast = None if over is None else bind - max(over, 0.0)
+            listed.append(ValveRoom(place.name, side, piston, own is not None, bind, nominal_retainer_gap(train, place), fast))
+    return tuple(listed)
+
+
 def room_answer(answer: Answer, where: str = "worst") -> RoomAnswer | None:
     """Curves and checks with the phasers at their worst or at rest; None when the figures contradict one another."""
     if answer.review is None:
@@ -89,7 +131,10 @@ def room_answer(answer: Answer, where: str = "worst") -> RoomAnswer | None:
     for side, least in room.pistons.items():
         train, advance = done.proposed.sides[side], _advance_of(answer, side, where)
         gap = gap_over(room.geometry, train, least.rest.figure.value, angle, advance)
-        sides[side] = SideCurves(lift_over(train, angle, advance), gap, _fast(answer, side, angle, advance, gap), advance)
+        computed = None
+        if least.rest.computed and least.rest.how != "computed":
+            computed = gap_over(room.geometry, train, least.rest.computed.value, angle, advance)
+        sides[side] = SideCurves(lift_over(train, angle, advance), gap, _fast(answer, side, angle, advance, gap), advance, computed)
         motion = answer.motions.get(("proposed", side))
         if motion and motion.sweep:
             try:
@@ -102,6 +147,7 @@ def room_answer(answer: Answer, where: str = "worst") -> RoomAnswer | None:
     return RoomAnswer(
         room, done.engine, done.proposed.sides, angle, travel_of(room.geometry, angle), sides, speeds,
         answer.record.kind.gear is not Gear.SIDE_VALVE, (*room.checks, *spring_gaps), done.goal.limits["gap_at_speed_limit"],
+        _valves(answer),
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from rocklash.ui.drawings import margin_bar
 from rocklash.ui.drawings.margin_bar import MarginBar
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies import wording
-from valvetrain.studies.assessment import Check, Code, Remedy, Verdict
+from valvetrain.studies.assessment import Check, Code, Remedy, Verdict, is_guess
 from valvetrain.studies.review import MeasureNext, SetupReview
 
 
@@ -53,19 +53,24 @@ def check_row(check: Check, system: System) -> CheckRow:
     """A check as a row."""
     other_system = System.METRIC if system is System.INCH else System.INCH
     unit, other_unit = unit_symbol(check.kind, system), unit_symbol(check.kind, other_system)
+    guess = is_guess(check)
+    figure = show(check.figure, check.kind, system)
+    if guess:
+        places = 1 if system is System.METRIC else 3
+        figure = "…".join(show(end, check.kind, system, places) for end in (check.figure - check.spread, check.figure + check.spread))
     made_of = " + ".join(f"{name} {wording.quantity(value, check.kind, system)}" for name, value in check.made_of)
     return CheckRow(
         verdict=check.verdict.value,
         title=wording.title(check),
-        figure=show(check.figure, check.kind, system),
+        figure=figure,
         unit=unit,
-        other=f"{show(check.figure, check.kind, other_system)} {other_unit}" if unit != other_unit else "",
+        other=f"{show(check.figure, check.kind, other_system)} {other_unit}" if unit != other_unit and not guess else "",
         sense="≥" if check.at_least else "≤",
         limit=show(check.limit, check.kind, system),
-        margin=signed(check.margin, check.kind, system),
-        spread=f"±{show(check.spread, check.kind, system, difference=True)}",
+        margin="" if guess else signed(check.margin, check.kind, system),
+        spread="" if guess else f"±{show(check.spread, check.kind, system, difference=True)}",
         bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
-        rests_on=check.basis,
+        rests_on="a guess: measure it" if guess else check.basis,
         why=check.why,
         worst=check.worst,
         origin=check.limit_origin,

@@ -43,6 +43,15 @@ class Code(StrEnum):
     HEAD_ROOM = "valve_to_head"
 
 
+# Gaps that are a guess until somebody measures: told as a range, never as a figure.
+GUESSED = frozenset(
+    {
+        Code.PISTON_VALVE, Code.AT_SPEED, Code.POCKET_RIM, Code.VALVE_VALVE, Code.VALVE_BORE, Code.FOLLOWER, Code.NESTED, Code.SPRING_POCKET,
+        Code.LOBE_HEAD, Code.HEAD_ROOM,
+    }
+)  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Effect:
     """What a remedy does to one check: its new figure and verdict."""
@@ -101,6 +110,11 @@ class Check:
     limit_origin: str
     remedies: tuple[Remedy, ...] = ()
     made_of: tuple[tuple[str, float], ...] = ()
+
+
+def is_guess(check: Check) -> bool:
+    """Whether the figure is a guess that stands for a gap nobody measured."""
+    return check.code in GUESSED and check.basis == "estimates"
 
 
 def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:

@@ -19,13 +19,15 @@ class GearLine:
 
 @dataclass(frozen=True)
 class SprocketPair:
-    """A pair of sprockets: overall ratio in top gear, crank speed (rev/s) at the speed wished for, teeth changed in all."""
+    """A pair of sprockets: overall ratio in top gear, crank speed (rev/s) at the speed wished for, teeth changed in all, and links that the
+    chain grows by at the same distance of the shafts (half the teeth added; ISO 606, first term)."""
 
     front: int
     rear: int
     ratio: float
     needs: float
     changed: int
+    links: float
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,8 @@ def _road_missing(engine: FigureMap) -> list[str]:
     return missing if gears_of(engine) else [*missing, "the gear ratios"]
 
 
-def _primary(engine: FigureMap) -> float:
+def primary_ratio(engine: FigureMap) -> float:
+    """Turns of the crank for one of the clutch; 1 where it is not told."""
     if "primary_teeth_crank" in engine and "primary_teeth_clutch" in engine:
         return engine["primary_teeth_clutch"].value / engine["primary_teeth_crank"].value
     return 1.0
@@ -83,7 +86,7 @@ def driveline(engine: FigureMap, speeds: tuple[float, ...], wished: float | None
     missing = _road_missing(engine)
     if missing:
         return Driveline("none", (), None, (), tuple(missing), f"For speeds on road or track still missing: {', '.join(missing)}.")
-    primary, front, rear = _primary(engine), engine["front_teeth"].value, engine["rear_teeth"].value
+    primary, front, rear = primary_ratio(engine), engine["front_teeth"].value, engine["rear_teeth"].value
     gears = gears_of(engine)
     last = max(gears)
     lines: list[GearLine] = []
@@ -109,7 +112,7 @@ def _pairs(engine: FigureMap, primary: float, gear: float, wished: float, limite
             ratio = overall_ratio(primary, gear, f, r)
             needs = engine_speed(wished, rolling_at(engine, top=True), ratio)
             if needs <= limiter:
-                found.append(SprocketPair(f, r, ratio, needs, abs(f - front) + abs(r - rear)))
+                found.append(SprocketPair(f, r, ratio, needs, abs(f - front) + abs(r - rear), (f - front + r - rear) / 2.0))
     return tuple(sorted(found, key=lambda pair: (pair.changed, -pair.needs))[:6])
 
 

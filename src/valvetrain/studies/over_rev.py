@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from valvetrain.errors import ContradictionError, OutOfRangeError
-from valvetrain.formulas.driveline import speed_in_gear
+from valvetrain.formulas.driveline import engine_speed, speed_in_gear
 from valvetrain.formulas.slider_crank import mean_piston_speed, piston_acceleration
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind
@@ -43,6 +43,12 @@ def reached_by_shift(before: float, gear_from: float, gear_to: float) -> Reached
     high = speed_in_gear(before, gear_from, gear_to)
     low = max(before, high * (1.0 - SLIP))
     return Reached(low, high, f"dragged from {before * 60:,.0f} rpm by {gear_to / gear_from:.3f}, less what clutch and tyre slipped")
+
+
+def reached_by_road(road: float, circumference: float, ratio: float) -> Reached:
+    """What a speed over the ground (m/s) drags the engine to through an overall ratio, the wheel rolling `circumference` (m) in a turn."""
+    high = engine_speed(road, circumference, ratio)
+    return Reached(high * (1.0 - SLIP), high, f"dragged by the wheel through {ratio:.2f} in all, less what clutch and tyre slipped")
 
 
 def reached_by_log(peak: float) -> Reached:

@@ -53,6 +53,11 @@ def shorten_solid(side: TrainSide, amount: float) -> TrainSide:
     return replace(side, springs=tuple(springs))
 
 
+def deepen_seat(side: TrainSide, amount: float) -> TrainSide:
+    """The side with spring seats cut `amount` (m) deeper into the head."""
+    return replace(side, installed_height=side.installed_height.plus(amount))
+
+
 def lower_seal(side: TrainSide, amount: float) -> TrainSide:
     """The side with seal or guide `amount` (m) lower."""
     return replace(side, retainer_to_seal=side.retainer_to_seal.plus(amount))
@@ -140,6 +145,8 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
             steps = [shim * (number + 1) / 10.0 for number in range(10)] if shim > 0.0 else []
             take_out: Change = lambda s, amount: add_shim(s, -amount)
             found += case.attempt("less spring shim", Kind.LENGTH, take_out, steps, (Code.FLOAT, Code.SEAT))
+            cut = [float(number) * 0.1e-3 for number in range(1, 16)]
+            found += case.attempt("spring seat cut deeper", Kind.LENGTH, deepen_seat, cut, (Code.FLOAT, Code.SEAT))
             lower = [float(number) * 0.1e-3 for number in range(1, 81)]
             found += case.attempt("springs with a lower solid height", Kind.LENGTH, shorten_solid, lower, ())
         if check.code is Code.RETAINER:

@@ -66,6 +66,14 @@ def moving_lift(found: Sweep, train: TrainSide, speed: float, angle: Array, adva
     return np.asarray(np.maximum(np.interp(cam, grid, lifts, period=2.0 * math.pi), 0.0))
 
 
+def overshoot_of(found: Sweep, train: TrainSide, speed: float) -> float | None:
+    """How far the valve runs beyond its full lift near a crank speed (rev/s), m; None where none was swept."""
+    near = np.abs(found.speed / speed - 1.0) <= _BAND
+    if not near.any():
+        return None
+    return float(found.trace[kernel.LIFT][:, near].max()) - (train.lift.value - train.clearance.value)
+
+
 @dataclass(frozen=True)
 class AtSpeed:
     """One side at a crank speed (rev/s), m: least gap `at_rest`, what `overshoot` and `stretch` (with play) take, what is `left` ± spread.

@@ -190,6 +190,8 @@ def action(remedy: Remedy, system: System) -> str:
             return f"Lower the boost to {amount}"
         case "stiffer springs at this height":
             return f"Springs with {amount} more at this height, same rate"
+        case "spring seat cut deeper":
+            return f"Spring seats {amount} deeper"
         case "springs with a lower solid height":
             return f"Springs that are solid {amount} lower"
         case "lighter retainer":
@@ -209,6 +211,8 @@ def remedy(item: Remedy, system: System) -> str:
 
 
 def _listed(names: list[str]) -> str:
+    if len(names) > 5:
+        names = [*names[:4], f"{len(names) - 4} more"]
     text = " and ".join(names) if len(names) < 3 else f"{', '.join(names[:-1])} and {names[-1]}"
     return text[:1].upper() + text[1:].lower()
 

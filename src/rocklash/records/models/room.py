@@ -31,12 +31,13 @@ class GapReading(models.Model):
 
 
 class OverRevCase(models.Model):
-    """An over-rev: from `before` (rev/s) by a change of gear ratio, or a logged `peak`; and the inspection after it."""
+    """An over-rev: from `before` (rev/s) by a change of gear ratio, from `road` speed (m/s) into a gear, or a logged `peak`; and the inspection after it."""
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="over_revs")
     before = models.FloatField(null=True, blank=True)
     gear_from = models.FloatField(null=True, blank=True)
     gear_to = models.FloatField(null=True, blank=True)
+    road = models.FloatField(null=True, blank=True, help_text="m/s over the ground, in place of the speed before")
     peak = models.FloatField(null=True, blank=True)
     note = models.CharField(max_length=200, blank=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.bridge.fields import FieldView, field_views
 from rocklash.bridge.figures import Trouble
+from rocklash.bridge.gearing import driveline_of
 from rocklash.bridge.results import Answer
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
@@ -23,6 +24,8 @@ class GoalPage:
     sentences: list[str]
     good_to: str
     governor: bool
+    gearing: str
+    wish: list[FieldView]
 
 
 def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GoalPage:
@@ -42,4 +45,6 @@ def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | N
         sentences=wording.summary(found, system) if found else [answer.trouble],
         good_to=wording.good_to(found, system) if found else "",
         governor=build.use == "work",
+        gearing=driveline_of(answer).sentence if answer.review else "",
+        wish=fields(["road_speed"]),
     )

@@ -4,11 +4,12 @@ from dataclasses import dataclass
 
 from rocklash.bridge.fields import FieldView, field_views
 from rocklash.bridge.figures import Trouble
+from rocklash.bridge.gearing import driveline_of, marks_of
 from rocklash.bridge.results import Answer
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies.gearing import Driveline, driveline
+from valvetrain.studies.gearing import Driveline
 
 _ROAD = [
     "primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), "front_teeth", "rear_teeth", "rolling", "tyre_growth",
@@ -62,21 +63,27 @@ def _rows(found: Driveline, system: System) -> list[SpeedRow]:
     ]
 
 
+def _chain(links: float) -> str:
+    if links == 0:
+        return "same chain"
+    return f"chain about {abs(links):g} links {'longer' if links > 0 else 'shorter'}"
+
+
 def gearing_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GearingPage | None:
     """View-model of the page; None when the figures contradict one another."""
     if answer.review is None:
         return None
     done = answer.review.completed
     engine, goal = done.engine, done.goal_figures
-    marks = [("power peak", engine["peak"].value), ("stock limiter", engine["limiter"].value), ("goal", done.goal.goal_rpm)]
-    wished = goal["road_speed"].value if "road_speed" in goal else None
-    found = driveline(engine, tuple(speed for _, speed in marks), wished, engine["limiter"].value, done.goal.goal_rpm)
+    marks, found = marks_of(answer), driveline_of(answer)
 
     def fields(keys: list[str]) -> list[FieldView]:
         return field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble)
 
     pairs = [
-        PairRow(f"{pair.front}/{pair.rear}", f"{pair.ratio:.3f}", show(pair.needs, Kind.SPEED), f"{pair.changed} teeth")
+        PairRow(
+            f"{pair.front}/{pair.rear}", f"{pair.ratio:.3f}", show(pair.needs, Kind.SPEED), f"{pair.changed} teeth, {_chain(pair.links)}"
+        )
         for pair in found.pairs
     ]
     return GearingPage(

@@ -84,6 +84,8 @@ def _row(found: OverRev, system: System) -> list[AgainstRow]:
 def _words(case: OverRevCase) -> str:
     if case.peak is not None:
         return f"{case.at:%d %b %Y}, logged {case.peak * 60:,.0f} rpm"
+    if case.road is not None:
+        return f"{case.at:%d %b %Y}, {case.road * 3.6:.0f} km/h into {case.gear_to or 0:.3f}"
     return f"{case.at:%d %b %Y}, {(case.before or 0) * 60:,.0f} rpm, {case.gear_from:.3f} into {case.gear_to:.3f}"
 
 

@@ -89,6 +89,17 @@ class SpeedView:
 
 
 @dataclass(frozen=True)
+class ValveRow:
+    """One valve's gaps, as printed."""
+
+    name: str
+    piston: str
+    bind: str
+    fast: str
+    retainer: str
+
+
+@dataclass(frozen=True)
 class RoomPage:
     """Everything the page prints."""
 
@@ -109,6 +120,8 @@ class RoomPage:
     sentence: str
     pistons: bool
     fast: bool
+    both: bool
+    valves: list[ValveRow]
 
 
 def _title(check: Check) -> str:
@@ -205,6 +218,8 @@ def _plots(found: RoomAnswer, readings: list[GapReading], system: System) -> Plo
         known = found.room.pistons[side]
         guessed = known.rest.how == "estimate"
         lines += _clipped(degrees, side_curves.gap * factor, roof, _CSS[side], "" if guessed else side.value, known.spread * factor)
+        if side_curves.computed is not None:
+            lines += _clipped(degrees, side_curves.computed * factor, roof, "p-stock")
         if side_curves.fast is not None and known.rest.how != "estimate":
             lines += _clipped(degrees, side_curves.fast * factor, roof, "p-fast")
     squares = tuple(
@@ -371,6 +386,18 @@ def _measure(found: RoomAnswer) -> list[tuple[str, str]]:
     return list(listed.items())[:6]
 
 
+def _valves(found: RoomAnswer, system: System) -> list[ValveRow]:
+    def told(value: float | None) -> str:
+        return "not known" if value is None else show(value, Kind.LENGTH, system)
+
+    return [
+        ValveRow(
+            each.name, f"{told(each.piston)}{', read' if each.read else ''}", told(each.bind), told(each.bind_at_speed), told(each.retainer)
+        )
+        for each in found.valves
+    ]  # fmt: skip
+
+
 def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReading], system: System) -> RoomPage:
     """View-model of the page."""
     rows = _rows(found, system)
@@ -402,4 +429,6 @@ def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReadi
         sentence=_sentence(found, rows, system),
         pistons=found.pistons,
         fast=any(each.fast is not None for each in found.sides.values()),
+        both=any(each.computed is not None for each in found.sides.values()),
+        valves=_valves(found, system),
     )

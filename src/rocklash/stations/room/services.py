@@ -131,23 +131,24 @@ def _ratio(post: QueryDict, key: str, system: System) -> float | None:
 
 
 def begin_case(member: Membership, build: Build, post: QueryDict) -> str:
-    """Keep an over-rev: rpm before and two gears, or a logged peak."""
+    """Keep an over-rev: rpm before and two gears, a road speed and the gear it went into, or a logged peak."""
     system = System(member.user.unit_system)
     try:
         peak, before = _speed(post, "peak", system), _speed(post, "before", system)
         gear_from, gear_to = _ratio(post, "gear_from", system), _ratio(post, "gear_to", system)
-        if peak is None and (before is None or gear_from is None or gear_to is None):
-            return "Give the logged peak, or the speed before the shift with both gears. Nothing was kept."
+        road_text = post.get("road", "").strip()
+        road = parse(road_text, Kind.ROAD, system).value if road_text else None
+        shifted = before is not None and gear_from is not None and gear_to is not None
+        if peak is None and not shifted and (road is None or gear_to is None):
+            return (
+                "Give the logged peak, or the speed before the shift with both gears, or the speed over the ground with the gear it went into. "
+                "Nothing was kept."
+            )
         case = OverRevCase(
-            build=build,
-            before=before,
-            gear_from=gear_from,
-            gear_to=gear_to,
-            peak=peak,
-            note=post.get("note", "").strip()[:200],
-            by=member.user,
-        )
-        reached = reached_of(case)
+            build=build, before=before, gear_from=gear_from, gear_to=gear_to, road=None if shifted else road, peak=peak,
+            note=post.get("note", "").strip()[:200], by=member.user,
+        )  # fmt: skip
+        reached = reached_of(answer_for(build), case)
     except ValveTrainError as error:
         return f"{error} Nothing was kept."
     if not math.isfinite(reached.high) or reached.high * 60 > 40000:

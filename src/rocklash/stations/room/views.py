@@ -82,7 +82,7 @@ def over_rev(request: HttpRequest, member: Membership, build: Build) -> HttpResp
     case = next((each for each in cases if str(each.pk) == wanted), cases[0] if cases else None)
     answer = answer_for(build)
     judgement = judged(answer, case, compute="motions" in request.GET) if case else None
-    reached = reached_of(case) if case else None
+    reached = reached_of(answer, case) if case else None
     context = _around(request, member, build, (reached.low * 60, reached.high * 60) if reached else None)
     page = over_rev_page(context["answer"], build, case, cases, judgement, System(member.user.unit_system))
     context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}, "tab": "over-rev"}
