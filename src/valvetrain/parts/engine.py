@@ -35,23 +35,24 @@ class Adjuster(StrEnum):
     SHIM_UNDER = "shim_under"
     SHIM_OVER = "shim_over"
     SHIM_ON_STEM = "shim_on_stem"
+    GRADED_BUCKET = "graded_bucket"
     SCREW = "screw"
     LASH_CAP = "lash_cap"
     STEM_GRIND = "stem_grind"
     HYDRAULIC = "hydraulic"
 
 
-SHIMMED = frozenset({Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.LASH_CAP})
+SHIMMED = frozenset({Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.LASH_CAP, Adjuster.GRADED_BUCKET})
 
 # Which follower and adjuster go with which gear; the first of each is the usual one. Source: trade.
 FITTING: dict[Gear, tuple[tuple[Follower, ...], tuple[Adjuster, ...]]] = {
     Gear.DOHC: (
         (Follower.BUCKET, Follower.FINGER),
-        (Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.SCREW, Adjuster.HYDRAULIC),
+        (Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.GRADED_BUCKET, Adjuster.SCREW, Adjuster.HYDRAULIC),
     ),
     Gear.OHC: (
         (Follower.ROCKER, Follower.BUCKET, Follower.FINGER),
-        (Adjuster.SCREW, Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.HYDRAULIC),
+        (Adjuster.SCREW, Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.GRADED_BUCKET, Adjuster.HYDRAULIC),
     ),
     Gear.PUSH_ROD: ((Follower.ROCKER,), (Adjuster.SCREW, Adjuster.LASH_CAP, Adjuster.HYDRAULIC)),
     Gear.SIDE_VALVE: ((Follower.TAPPET,), (Adjuster.STEM_GRIND, Adjuster.SCREW)),

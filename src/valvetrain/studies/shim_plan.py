@@ -24,6 +24,7 @@ class Aim(StrEnum):
 
     MIDDLE = "middle"
     LOOSE_END = "loose end"
+    OWN = "own"
 
 
 class Act(StrEnum):
@@ -159,3 +160,41 @@ def _plan_shim(found: Found, limits: Range, target: float, ratio: float, known: 
 def same_as_before(predicted: tuple[float, float], found: Found) -> bool:
     """Whether a re-check agrees with the prediction: the two intervals touch, within a micrometre."""
     return found.low <= predicted[1] + 1e-6 + _SLACK and found.high >= predicted[0] - 1e-6 - _SLACK
+
+
+def from_blades(blades: list[float], feel: float) -> tuple[float, float]:
+    """The interval of several best-blade readings of one valve (m): their mean, give or take the feel or half their range.
+
+    Raises OutOfRangeError for none.
+    """
+    if not blades:
+        raise OutOfRangeError("Give at least one reading.")
+    middle = sum(blades) / len(blades)
+    half = max(feel, (max(blades) - min(blades)) / 2.0)
+    return max(middle - half, 0.0), middle + half
+
+
+def grind_passes(metal: float) -> tuple[float, ...]:
+    """Metal to take off a stem in steps that stop short (m): half, then half of the rest, until five hundredths are left, then those.
+
+    Source: trade (a little at a time; ground too far means a new valve)
+    """
+    left, passes = metal, []
+    while left > 0.05e-3:
+        passes.append(round(left / 2.0, 6))
+        left -= passes[-1]
+    return (*passes, round(left, 6)) if left > 0.0 else tuple(passes)
+
+
+def exchanged(deviations: dict[str, float], shims: dict[str, float], slack: float) -> list[tuple[str, str]]:
+    """Pairs of valves whose re-checks are off as if their shims (m) had been exchanged; `deviations` found less predicted (m)."""
+    pairs = []
+    names = sorted(deviations)
+    for number, one in enumerate(names):
+        for two in names[number + 1 :]:
+            if one not in shims or two not in shims:
+                continue
+            apart = shims[two] - shims[one]
+            if abs(apart) > slack and abs(deviations[one] + apart) <= slack and abs(deviations[two] - apart) <= slack:
+                pairs.append((one, two))
+    return pairs

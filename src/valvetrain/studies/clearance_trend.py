@@ -1,0 +1,163 @@
+"""What clearances did over the hours: true wear through every setting, its rate with a band, hours to the limit, steps, titanium.
+
+A sheet tells what was found and what was left. Between two sheets the gap moved by what was found less what was left before: the sum of
+those moves is the wear, whatever shims or screws did in between.
+"""
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from scipy.stats import theilslopes
+
+from valvetrain.errors import OutOfRangeError
+from valvetrain.studies.shim_plan import Range
+
+_STEP = 0.04e-3  # m between two sheets that is a step whatever the rate was. Source: trade
+_PAUSE = 5  # hours; a step within so few is one to look at at once. Source: judgement
+TITANIUM_HOURS = 60.0  # replaced by then in motocross. Source: trade
+TITANIUM_DRIFT = 0.12e-3  # m of recession at which a titanium valve is spent: 0.10 to 0.15 mm. Source: trade
+_HALF = 0.5  # next check after half of the least hours to the limit. Source: judgement
+
+
+@dataclass(frozen=True)
+class SheetReading:
+    """One valve on one sheet: engine hours, clearance found and clearance left (m), and half the width of a reading (m)."""
+
+    hours: float
+    found: float
+    left: float
+    half: float
+
+
+@dataclass(frozen=True)
+class Step:
+    """A jump between two sheets: from and to (hours), by how much (m, negative closing)."""
+
+    start: float
+    end: float
+    amount: float
+
+
+@dataclass(frozen=True)
+class Trend:
+    """One valve. `hours` and `wear` (m, negative closing) sheet by sheet from the first; `rate` m/h with a 95 % band; `now` clearance left last;
+    `limit_hours` until it leaves its limits at that rate (None when it does not), with the least and most of the band (None: never);
+    `next_check` hours from the last sheet; `steps`; `words` in the order of their weight."""
+
+    valve: str
+    hours: tuple[float, ...]
+    wear: tuple[float, ...]
+    half: float
+    rate: float
+    band: tuple[float, float]
+    now: float
+    limit_hours: float | None
+    limit_least: float | None
+    limit_most: float | None
+    next_check: float | None
+    steps: tuple[Step, ...]
+    words: tuple[str, ...]
+
+
+def true_wear(readings: list[SheetReading]) -> tuple[np.ndarray, np.ndarray]:
+    """Hours and accumulated wear (m) sheet by sheet. Raises OutOfRangeError when hours do not increase."""
+    hours = np.array([reading.hours for reading in readings])
+    if (np.diff(hours) <= 0.0).any():
+        raise OutOfRangeError("Engine hours must grow from sheet to sheet.")
+    moves = [0.0] + [later.found - before.left for before, later in pairwise(readings)]
+    return hours, np.cumsum(moves)
+
+
+def _line(hours: np.ndarray, wear: np.ndarray, readings: list[SheetReading]) -> tuple[float, tuple[float, float]]:
+    """Robust slope (Theil and Sen) with its band: the wider of theirs and of what the readings leave open between first and last sheet.
+
+    Every setting puts two readings into the sum, the one before and the one after, so that doubt grows with each (source: gum).
+    """
+    slope, _, low, high = theilslopes(wear, hours, alpha=0.95)
+    settings = sum(abs(reading.left - reading.found) > 1e-9 for reading in readings[:-1])
+    each = float(np.mean([reading.half for reading in readings])) / math.sqrt(3.0)
+    doubt = 2.0 * each * math.sqrt(2.0 + 2.0 * settings) / max(float(hours[-1] - hours[0]), 1e-9)
+    return float(slope), (min(float(low), float(slope) - doubt), max(float(high), float(slope) + doubt))
+
+
+def _hours_to(now: float, rate: float, limits: Range) -> float | None:
+    if abs(rate) < 1e-12:
+        return None
+    room = (now - limits.least) if rate < 0.0 else (limits.most - now)
+    return max(room, 0.0) / abs(rate)
+
+
+def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: bool = False, interval: float | None = None) -> Trend:
+    """The trend of one valve from its sheets, oldest first; `interval` the owner's hours between checks.
+
+    Raises OutOfRangeError for fewer than one sheet, or hours that do not grow.
+    """
+    if not readings:
+        raise OutOfRangeError("A trend needs a sheet.")
+    hours, wear = true_wear(readings)
+    half, now = float(np.mean([reading.half for reading in readings])), readings[-1].left
+    steps = tuple(
+        Step(before.hours, later.hours, later.found - before.left)
+        for before, later in pairwise(readings)
+        if abs(later.found - before.left) > max(_STEP, 2.0 * (before.half + later.half))
+    )
+    if len(readings) < 2:
+        alone = ("One sheet is no trend yet.", *_titanium(titanium, float(hours[-1]), 0.0))
+        return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, interval, steps, alone)
+    rate, band = _line(hours, wear, readings)
+    ends = [_hours_to(now, each, limits) for each in band]
+    least = min((each for each in ends if each is not None), default=None)
+    most = None if band[0] < 0.0 < band[1] else max((each for each in ends if each is not None), default=None)
+    middle = _hours_to(now, rate, limits)
+    proposed = [each for each in (interval, None if least is None else _HALF * least) if each is not None]
+    words = [
+        *_step_words(steps),
+        *_titanium(titanium, float(hours[-1] - hours[0]), float(-wear.min())),
+        *_rate_words(rate, band, half, hours),
+    ]
+    return Trend(
+        valve,
+        tuple(hours),
+        tuple(wear),
+        half,
+        rate,
+        band,
+        now,
+        middle,
+        least,
+        most,
+        max(min(proposed, default=0.0), 0.0) or None,
+        steps,
+        tuple(words),
+    )
+
+
+def _step_words(steps: tuple[Step, ...]) -> list[str]:
+    words = []
+    for step in steps:
+        way = "closed" if step.amount < 0.0 else "opened"
+        look = "the seat and face" if step.amount < 0.0 else "tip, shim, follower and lobe"
+        soon = "at once " if step.end - step.start <= _PAUSE else ""
+        words.append(f"{way.capitalize()} {abs(step.amount) * 1e3:.2f} mm in {step.end - step.start:.0f} h: look {soon}at {look}.")
+    return words
+
+
+def _titanium(titanium: bool, hours: float, drift: float) -> tuple[str, ...]:  # noqa: FBT001 (a fact of the valve)
+    if not titanium:
+        return ()
+    if drift >= TITANIUM_DRIFT:
+        return (f"Titanium, sunk {drift * 1e3:.2f} mm in all: its coating is through; replace it, do not lap it.",)
+    if hours >= TITANIUM_HOURS:
+        return (f"Titanium with {hours:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice).",)
+    return (f"Titanium: {TITANIUM_HOURS - hours:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift.",)
+
+
+def _rate_words(rate: float, band: tuple[float, float], half: float, hours: np.ndarray) -> list[str]:
+    per = 10.0  # hours
+    if band[0] <= 0.0 <= band[1]:
+        return [f"No drift beyond what the readings leave open (±{half * 1e3:.2f} mm) over {hours[-1] - hours[0]:.0f} h."]
+    way = "closes" if rate < 0.0 else "opens"
+    reason = "the seat recedes" if rate < 0.0 else "the gear wears"
+    return [f"It {way} by {abs(rate) * per * 1e3:.3f} mm in {per:.0f} h: {reason}."]
