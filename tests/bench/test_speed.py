@@ -4,6 +4,7 @@
 """
 
 import math
+import random
 import statistics
 import time
 from collections.abc import Callable
@@ -30,6 +31,8 @@ from valvetrain.studies.assembly import complete
 from valvetrain.studies.degree_wheel import fit
 from valvetrain.studies.piston_room import phaser_ends, phaser_map
 from valvetrain.studies.review import assess, review
+from valvetrain.studies.shim_plan import Found, Range
+from valvetrain.studies.swap_plan import StockShim, ValveNeed, swap_plan
 from valvetrain.studies.valve_room import apart_map
 
 __all__ = ["browser_context_args", "browser_type_launch_args"]
@@ -136,6 +139,44 @@ def test_full_phaser_maps(benchmark: Any) -> None:
 
     publish(benchmark, "phaser_maps_41x721_ms", "ms", 1e3, limit=100.0)
     benchmark(both)
+
+
+def test_swap_plan_of_24_valves(benchmark: Any) -> None:
+    """24 valves off their limits, 300 odd shims on the shelf, from nothing."""
+    source = random.Random(1)  # noqa: S311  (test data)
+    limits = Range(0.22e-3, 0.28e-3, 0.025e-3, 2.0e-3, 3.2e-3)
+    needs = []
+    for number in range(24):
+        read, shim = source.uniform(0.15, 0.35), round(source.uniform(2.4, 2.8) / 0.025) * 0.025
+        needs.append(ValveNeed(f"V{number}", Found((read - 0.01) * 1e-3, (read + 0.01) * 1e-3, shim * 1e-3), limits, 0.25e-3))
+    stock = [StockShim(f"s{number}", round(source.uniform(2.2, 3.0), 3) * 1e-3, 1) for number in range(300)]
+    publish(benchmark, "swap_plan_24x300_ms", "ms", 1e3, limit=300.0)
+    benchmark(lambda: swap_plan(needs, stock))
+
+
+def test_a_reading_is_recorded(benchmark: Any, db: None) -> None:
+    """Server time of one recorded reading with its page, the twelfth of twelve included; 95th percentile of three sheets."""
+    load.load()
+    member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Petrel 1498")
+    client, where = client_for(member), f"/shop/skerrow/build/{build.pk}/lash/"
+    client.get(where)
+    times = []
+    for number in range(3):
+        for place in build.engine.positions.all():
+            data = {
+                "act": "read",
+                "valve": place.pk,
+                "goes": f"0.1{number}",
+                "stops": "0.20",
+                "shim": "2.5",
+                "source": "micrometer",
+                "seen": f"{number}",
+            }
+            times += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
+    times.sort()
+    publish(benchmark, "reading_p95_ms", "ms", 1e3, limit=100.0)
+    benchmark.extra_info["value"] = times[math.ceil(0.95 * len(times)) - 1] * 1e3
+    benchmark.pedantic(lambda: client.get(where), rounds=5)
 
 
 def test_fit_of_360_samples(benchmark: Any) -> None:

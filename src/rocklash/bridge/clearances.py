@@ -1,15 +1,17 @@
 """Clearances of a build: limits, readings as intervals, and what each valve needs."""
 
+import math
 from dataclasses import dataclass
 
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import kind_of
 from rocklash.records.models import Build, ClearanceSession, Position, Reading
 from valvetrain.errors import OutOfRangeError
-from valvetrain.parts.engine import SHIMMED
+from valvetrain.parts.engine import SHIMMED, Adjuster
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.studies.estimates import complete_engine
 from valvetrain.studies.shim_plan import Aim, Found, Range, State, ValvePlan, plan_valve, same_as_before, state_of
+from valvetrain.studies.swap_plan import MICROMETER
 
 # A blade that just drags is within a hundredth of the gap for a practised hand. Source: judgement.
 BLADE_FEEL = 0.010e-3
@@ -29,6 +31,7 @@ class ValveStatus:
     found_again: Found | None
     plan: ValvePlan | None
     as_predicted: bool | None
+    expected: tuple[float, float] | None = None
 
     @property
     def state(self) -> str:
@@ -61,8 +64,9 @@ def limits_of(figures: FigureMap, side: str) -> Range:
 
 def found_of(reading: Reading, method: str) -> Found:
     """The interval of a reading: between the blades, or the blade that drags give or take the feel."""
-    if method == "blade":
-        return Found(max(reading.goes - BLADE_FEEL, 0.0), reading.goes + BLADE_FEEL, reading.shim)
+    if method == "blade":  # `stops` lies half the range above the mean where several blades were read
+        half = max(BLADE_FEEL, reading.stops - reading.goes)
+        return Found(max(reading.goes - half, 0.0), reading.goes + half, reading.shim)
     return Found(reading.goes, reading.stops, reading.shim)
 
 
@@ -70,24 +74,58 @@ def statuses(build: Build, session: ClearanceSession | None, answer: Answer) -> 
     """Every valve of the build, exhaust first, in the order of its places."""
     kind, figures = kind_of(build.engine), engine_figures(build, answer)
     readings = {(reading.position_id, reading.recheck): reading for reading in session.readings.all()} if session else {}
-    method, aim = (session.method, Aim(session.aim)) if session else ("go_no_go", Aim.MIDDLE)
-    ratio = figures["rocker_ratio"].value if kind.follower in {"finger", "rocker"} and kind.adjuster in SHIMMED else 1.0
+    method = session.method if session else "go_no_go"
+    ratio = _ratio(figures, kind.follower, kind.adjuster)
     result = []
     for position in sorted(build.engine.positions.all(), key=lambda row: (row.side != "exhaust", row.place)):
         limits = limits_of(figures, position.side)
+        aim = aim_of(session, position.side, limits)
         first, again = readings.get((position.pk, False)), readings.get((position.pk, True))
         found = found_of(first, method) if first else None
         found_again = found_of(again, method) if again else None
         plan = _plan(found_again or found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value)
         first_plan = _plan(found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value) if found_again else plan
         predicted = None
-        if found_again and first_plan and first_plan.low_after is not None and first_plan.high_after is not None:
-            predicted = same_as_before((first_plan.low_after, first_plan.high_after), found_again)
-        result.append(ValveStatus(position, limits, limits.aim(aim), ratio, first, again, found, found_again, plan, predicted))
+        expected = _expected(session, position.pk, first, again, found, ratio, first_plan)
+        if found_again and expected:
+            predicted = same_as_before(expected, found_again)
+        result.append(ValveStatus(position, limits, aim, ratio, first, again, found, found_again, plan, predicted, expected))
     return result
 
 
-def _plan(found: Found | None, limits: Range, adjuster: str, aim: Aim, ratio: float, pitch: float) -> ValvePlan | None:
+def _ratio(figures: FigureMap, follower: str, adjuster: str) -> float:
+    """Valve motion over motion where the blade is (shims), or where the screw is."""
+    if adjuster == Adjuster.SCREW:
+        return figures["screw_ratio"].value
+    return figures["rocker_ratio"].value if follower in {"finger", "rocker"} and adjuster in SHIMMED else 1.0
+
+
+def aim_of(session: ClearanceSession | None, side: str, limits: Range) -> float:
+    """Clearance aimed at on one side, m: an own one, else the place in the range."""
+    if session is None:
+        return limits.aim(Aim.MIDDLE)
+    own = session.aims.get(side)
+    return float(own) if own is not None else limits.aim(Aim(session.aim))
+
+
+def _expected(
+    session: ClearanceSession | None, position: int, first: Reading | None, again: Reading | None, found: Found | None, ratio: float,
+    plan: ValvePlan | None,
+) -> tuple[float, float] | None:  # fmt: skip
+    """What the re-check should find, m: from the shim that really went in; else what the sheet's plan or the valve's own says."""
+    if found and first and again and first.shim and again.shim:
+        change = (first.shim - again.shim) / ratio
+        doubt = 0.0 if abs(change) < 1e-9 else 2.0 * math.sqrt(2.0) * MICROMETER / ratio  # both shims were read
+        return found.low + change - doubt, found.high + change + doubt
+    kept = session.plan.get(str(position)) if session else None
+    if kept:
+        return float(kept["low"]), float(kept["high"])
+    if plan and plan.low_after is not None and plan.high_after is not None:
+        return plan.low_after, plan.high_after
+    return None
+
+
+def _plan(found: Found | None, limits: Range, adjuster: str, aim: float, ratio: float, pitch: float) -> ValvePlan | None:
     if found is None:
         return None
     try:

@@ -19,6 +19,7 @@ from rocklash.records.models import (
     Reading,
     Role,
     SetupSide,
+    ShimStock,
     User,
     Workshop,
 )
@@ -32,6 +33,10 @@ PASSWORD = "harbour-light"
 PEOPLE = (("owner", Role.OWNER), ("builder", Role.BUILDER), ("helper", Role.VIEWER))
 ENGINES = (
     ("dunlin_598", "superkart twin, 8 valves, finger followers, shims on the tip"),
+    ("plover_305", "side-valve tractor single, stems ground to length"),
+    ("turnstone_207", "push-rod kart single with lash caps"),
+    ("knot_389", "pump and pulling-kart single, rockers with adjusting screws"),
+    ("sanderling_449", "ice-oval single, 4 valves, titanium intakes, shim under bucket"),
     ("petrel_1498", "supercharged rescue craft, triple, 12 valves, bucket with shim under"),
 )
 # Dunlin's last sheet, mm: valve, goes, does not go, shim, then the re-check's two blades and shim
@@ -41,6 +46,15 @@ _DUNLIN = (
     ("IN 1 left", 0.12, 0.14, 2.400, 0.12, 0.14, 2.400), ("IN 1 right", 0.08, 0.09, 2.425, 0.12, 0.13, 2.375),
     ("IN 2 left", 0.11, 0.13, 2.450, 0.11, 0.13, 2.450), ("IN 2 right", 0.12, 0.14, 2.400, 0.12, 0.14, 2.400),
 )  # fmt: skip
+
+
+# A season of the Sanderling: hours, then clearance found and left of EX left, EX right, IN left, IN right, mm; shims change where they differ
+_SEASON = (
+    (0.0, ((0.22, 0.22), (0.21, 0.21), (0.15, 0.15), (0.15, 0.15))), (9.0, ((0.22, 0.22), (0.21, 0.21), (0.13, 0.13), (0.13, 0.13))),
+    (17.5, ((0.22, 0.22), (0.21, 0.21), (0.11, 0.16), (0.12, 0.14))), (26.0, ((0.21, 0.21), (0.21, 0.21), (0.14, 0.14), (0.12, 0.15))),
+    (38.0, ((0.21, 0.21), (0.20, 0.20), (0.12, 0.14), (0.13, 0.13))), (42.0, ((0.21, 0.21), (0.20, 0.20), (0.13, 0.13), (0.07, 0.14))),
+)  # fmt: skip
+_SHELF = ((2.450, 1), (2.475, 2), (2.500, 1), (2.525, 1), (2.560, 1), (2.600, 2), (2.650, 1), (2.700, 1), (2.745, 1))
 
 
 def is_loaded() -> bool:
@@ -71,6 +85,9 @@ def load() -> None:
         keep_record(members["owner"], record, description=description)
     _load_shelf(shop)
     _load_dunlin_sheet(members["builder"])
+    _load_season(members["builder"])
+    for size, count in _SHELF:
+        ShimStock.objects.create(workshop=shop, size=size / 1e3, shape="9.5 mm round", count=count)
     dunlin = Build.objects.get(workshop=shop, name="Dunlin 598")
     OverRevCase.objects.create(
         build=dunlin, before=10900 / 60, gear_from=1.52, gear_to=1.87, note="third into second, end of the ice straight", by=members["builder"].user
@@ -103,3 +120,22 @@ def _load_dunlin_sheet(member: Membership) -> None:
                 session=session, position=places[name], recheck=recheck, goes=low / 1e3, goes_typed=f"{low:.2f}", stops=high / 1e3,
                 stops_typed=f"{high:.2f}", shim=size / 1e3, shim_typed=f"{size:.3f}", shim_source="micrometer", by=member.user,
             )  # fmt: skip
+
+
+def _load_season(member: Membership) -> None:
+    build = Build.objects.get(workshop=member.workshop, name="Sanderling 449")
+    places = sorted(build.engine.positions.all(), key=lambda place: (place.side != "exhaust", place.place))
+    shims = {place.pk: 2.500 for place in places}
+    for hours, row in _SEASON:
+        session = ClearanceSession.objects.create(
+            build=build, started_by=member.user, rechecking=True, hours=hours, signed_by=member.user, signed_at=timezone.now()
+        )
+        for place, (found, left) in zip(places, row, strict=True):
+            fitted = round(shims[place.pk] + found - left, 3)
+            for recheck, gap, shim in ((False, found, shims[place.pk]), (True, left, fitted)):
+                Reading.objects.create(
+                    session=session, position=place, recheck=recheck, goes=(gap - 0.01) / 1e3, goes_typed=f"{gap - 0.01:.2f}",
+                    stops=(gap + 0.01) / 1e3, stops_typed=f"{gap + 0.01:.2f}", shim=shim / 1e3, shim_typed=f"{shim:.3f}", shim_source="micrometer",
+                    by=member.user,
+                )  # fmt: skip
+            shims[place.pk] = fitted

@@ -55,6 +55,7 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("shim_thinnest", estimate(1.20 * _MM))
     guess.setdefault("shim_thickest", estimate(3.50 * _MM))
     guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
+    guess.setdefault("screw_ratio", estimate(1.0, 0.0))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
     guess.setdefault("train_stiffness", estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0))
     for key, (value, share) in VIBRATION.items():

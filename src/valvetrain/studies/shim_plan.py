@@ -101,9 +101,10 @@ def off_by(found: Found, limits: Range) -> float:
 
 
 def plan_valve(
-    found: Found, limits: Range, adjuster: Adjuster, aim: Aim = Aim.MIDDLE, ratio: float = 1.0, pitch: float = 0.75e-3
+    found: Found, limits: Range, adjuster: Adjuster, aim: Aim | float = Aim.MIDDLE, ratio: float = 1.0, pitch: float = 0.75e-3
 ) -> ValvePlan:
-    """Plan one valve. `ratio` is valve motion over motion where the blade is; `pitch` the adjuster's thread, m.
+    """Plan one valve. `ratio` is valve motion over motion where the blade is (of a screw: where the screw is); `pitch` the adjuster's
+    thread, m; `aim` a place in the range, or a clearance of one's own, m.
 
     Raises OutOfRangeError for readings that cannot be. Source: METHODS 10 closed forms; sizes and ties: trade.
     """
@@ -122,7 +123,7 @@ def plan_valve(
     if state is State.UNDECIDED and found.low < found.high:
         limit = "least" if found.low < limits.least else "most"
         return plain(Act.FINER_BLADE, f"The reading straddles the {limit} allowed: use a blade between the two.")
-    target = limits.aim(aim)
+    target = limits.aim(aim) if isinstance(aim, Aim) else aim
     if adjuster in SHIMMED:
         return _plan_shim(found, limits, target, ratio, (state, off))
     if adjuster is Adjuster.SCREW:

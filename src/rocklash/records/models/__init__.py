@@ -2,7 +2,7 @@
 
 from rocklash.records.models.account import Invitation, Membership, Role, User, Workshop
 from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup, SetupRole, SetupSide
-from rocklash.records.models.clearance import ClearanceSession, Reading, ShimSource
+from rocklash.records.models.clearance import ClearanceSession, Reading, ShimMove, ShimSource, ShimStock
 from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
 from rocklash.records.models.journal import Entry
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
@@ -10,5 +10,5 @@ from rocklash.records.models.springs import Observation, SpringLog, TesterRun, V
 
 __all__ = [
     "Build", "CamCandidate", "CamLog", "CamTiming", "ClearanceSession", "Engine", "Entry", "GapReading", "InspectionFinding", "Invitation", "Membership", "Observation", "OverRevCase", "Part", "Position", "Reading", "Role",
-    "Setup", "SetupRole", "SetupSide", "ShimSource", "SpringLog", "TesterRun", "User", "ValveFit", "Weighing", "WheelRun", "Workshop",
+    "Setup", "SetupRole", "SetupSide", "ShimMove", "ShimSource", "ShimStock", "SpringLog", "TesterRun", "User", "ValveFit", "Weighing", "WheelRun", "Workshop",
 ]  # fmt: skip

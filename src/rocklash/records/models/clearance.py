@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from rocklash.records.models.account import User
+from rocklash.records.models.account import User, Workshop
 from rocklash.records.models.build import Build
 from rocklash.records.models.engine import Position
 
@@ -14,7 +14,14 @@ class ClearanceSession(models.Model):
     started_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     started_at = models.DateTimeField(auto_now_add=True)
     method = models.CharField(max_length=8, default="go_no_go", choices=[("go_no_go", "go / no-go"), ("blade", "best blade")])
-    aim = models.CharField(max_length=12, default="middle", choices=[("middle", "middle"), ("loose end", "loose end")])
+    aim = models.CharField(max_length=12, default="middle", choices=[("middle", "middle"), ("loose end", "loose end"), ("own", "own")])
+    aims = models.JSONField(default=dict, blank=True, help_text="own aims by side, m, in place of `aim`")
+    reason = models.CharField(max_length=200, blank=True, help_text="why this aim")
+    hours = models.FloatField(null=True, blank=True, help_text="engine hours")
+    temperature = models.FloatField(null=True, blank=True, help_text="of the engine when read, K")
+    pins = models.JSONField(default=dict, blank=True, help_text="position -> {stays, only, never}")
+    plan = models.JSONField(default=dict, blank=True, help_text="position -> what the swap plan gave it, kept when the re-check began")
+    seed = models.PositiveIntegerField(default=0, help_text="hidden engine of the simulated feeler")
     rechecking = models.BooleanField(default=False)
     note = models.TextField(blank=True)
     signed_by = models.ForeignKey(User, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
@@ -50,6 +57,8 @@ class Reading(models.Model):
     shim = models.FloatField(null=True, blank=True)
     shim_typed = models.CharField(max_length=40, blank=True)
     shim_source = models.CharField(max_length=12, blank=True, choices=ShimSource.choices)
+    label = models.FloatField(null=True, blank=True, help_text="size printed on the shim, m")
+    label_typed = models.CharField(max_length=40, blank=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now=True)
     revision = models.PositiveIntegerField(default=1)
@@ -59,3 +68,38 @@ class Reading(models.Model):
 
     def __str__(self) -> str:
         return f"{self.position}: {self.goes_typed} to {self.stops_typed}"
+
+
+class ShimStock(models.Model):
+    """Shims of one size on the shop's shelf; `size` m as measured or, with `measured` off, as printed."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="shims")
+    size = models.FloatField()
+    shape = models.CharField(max_length=40, blank=True, help_text="9.5 mm round, lash cap 5.5 mm ...")
+    count = models.PositiveIntegerField(default=0)
+    measured = models.BooleanField(default=True)
+    place = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        ordering = ["shape", "size"]
+        constraints = [models.UniqueConstraint(fields=["workshop", "shape", "size", "measured"], name="one_row_per_shim")]
+
+    def __str__(self) -> str:
+        return f"{self.size * 1e3:.3f} {self.shape}".strip()
+
+
+class ShimMove(models.Model):
+    """Shims that came to the shelf or left it."""
+
+    stock = models.ForeignKey(ShimStock, on_delete=models.CASCADE, related_name="moves")
+    session = models.ForeignKey(ClearanceSession, null=True, blank=True, on_delete=models.SET_NULL, related_name="shim_moves")
+    change = models.IntegerField()
+    why = models.CharField(max_length=120, blank=True)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.stock}: {self.change:+d}"

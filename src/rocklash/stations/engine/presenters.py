@@ -13,7 +13,7 @@ from valvetrain.quantities import Kind, System, plain, unit_symbol
 
 _WORDS = {
     "dohc": "DOHC", "ohc": "OHC", "push_rod": "push-rod", "side_valve": "side valve", "bucket": "bucket", "finger": "finger follower",
-    "rocker": "rocker", "tappet": "tappet", "shim_under": "shim under bucket", "shim_over": "shim over bucket", "shim_on_stem": "shim on the stem tip",
+    "rocker": "rocker", "tappet": "tappet", "shim_under": "shim under bucket", "shim_over": "shim over bucket", "shim_on_stem": "shim on the stem tip", "graded_bucket": "graded buckets",
     "screw": "adjusting screw", "lash_cap": "lash cap", "stem_grind": "stem ground to length", "hydraulic": "hydraulic",
 }  # fmt: skip
 _LAYOUT = {1: "single", 2: "twin", 3: "triple", 4: "four"}
@@ -49,9 +49,9 @@ def clearance_keys(adjuster: str, follower: str) -> list[str]:
         return []
     keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
     if adjuster in SHIMMED:
-        keys += ["shim_step", "shim_thinnest", "shim_thickest"]
+        keys += ["shim_step", "shim_thinnest", "shim_thickest", "shim_price"]
     if adjuster == Adjuster.SCREW:
-        keys.append("screw_pitch")
+        keys += ["screw_pitch", "screw_ratio"]
     if follower in {"finger", "rocker"}:
         keys.append("rocker_ratio")
     return keys

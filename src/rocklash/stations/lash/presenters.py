@@ -3,13 +3,18 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
-from rocklash.bridge.clearances import ValveStatus, limits_known, next_unread, statuses
+from rocklash.bridge.care import stops_of, unread_at
+from rocklash.bridge.clearances import ValveStatus, next_unread, statuses
 from rocklash.bridge.results import Answer
-from rocklash.records.models import Build, ClearanceSession, Membership
+from rocklash.bridge.swaps import swaps_of
+from rocklash.records.models import Build, ClearanceSession, Membership, ShimStock
+from rocklash.stations.lash.note_presenters import Printer, notes_of
+from rocklash.stations.lash.plan_presenters import PlanView, StopView, moves_of, passes_words, plan_view, stop_view
 from rocklash.stations.lash.services import Refusal, takes_shims
 from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
 from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+from valvetrain.studies.measuring_plan import MeasuringPlan
 from valvetrain.studies.shim_plan import Act
 
 
@@ -39,6 +44,7 @@ class Panel:
     stops: str
     shim: str
     source: str
+    label: str
     seen: int
     limits: str
     aim: str
@@ -77,31 +83,20 @@ class LashPage:
     shims: bool
     then: str
     notes: list[str] = field(default_factory=list)
+    plan: PlanView | None = None
+    plan_waits: bool = False
+    stop: StopView | None = None
+    hours: str = ""
+    temperature: str = ""
+    reason: str = ""
+    own: tuple[tuple[str, str], ...] = ()
+    screw: bool = False
 
 
-class _Printer:
-    """Prints lengths of this page: three decimals for shims, two or three for clearances, in one system."""
-
-    def __init__(self, system: System) -> None:
-        self.system = system
-        self.other_system = System.METRIC if system is System.INCH else System.INCH
-
-    def gap(self, value: float) -> str:
-        hundredths = round(value * 1e5, 3)
-        decimals = 4 if self.system is System.INCH else 2 if abs(hundredths - round(hundredths)) < 1e-6 else 3
-        return show(value, Kind.LENGTH, self.system, decimals)
-
-    def shim(self, value: float) -> str:
-        return show(value, Kind.LENGTH, self.system, 4 if self.system is System.INCH else 3)
-
-    def other(self, value: float) -> str:
-        return f"{show(value, Kind.LENGTH, self.other_system, 3 if self.other_system is System.METRIC else 4)} {unit_symbol(Kind.LENGTH, self.other_system)}"
-
-    def interval(self, low: float, high: float) -> str:
-        return self.gap(low) if abs(high - low) < 1e-9 else f"{self.gap(low)}–{self.gap(high)}"
+_FIRST_NOTE = "Cylinder on compression TDC, both lobes of this pair pointing away, engine cold."
 
 
-def _words(row: ValveStatus, printer: _Printer) -> tuple[str, str]:
+def _words(row: ValveStatus, printer: Printer) -> tuple[str, str]:
     """Word below the bar and the line of shims."""
     plan, reading = row.plan, row.again or row.first
     shim = printer.shim(reading.shim) if reading and reading.shim else ""
@@ -119,9 +114,10 @@ def _words(row: ValveStatus, printer: _Printer) -> tuple[str, str]:
     return word, plan.act.value
 
 
-def _valve_data(row: ValveStatus, printer: _Printer, current: int | None, action: str) -> ValveData:
+def _valve_data(row: ValveStatus, printer: Printer, current: int | None, lit: frozenset[str], fitting: str) -> ValveData:
     found, plan = row.found_again or row.found, row.plan
     word, line = _words(row, printer)
+    line = fitting or line
     return ValveData(
         pk=row.position.pk,
         name=row.position.name,
@@ -139,12 +135,13 @@ def _valve_data(row: ValveStatus, printer: _Printer, current: int | None, action
         aim=row.aim,
         shim_line=line,
         word=word,
-        url=f"{action}?valve={row.position.pk}",
+        url=f"?valve={row.position.pk}",
         current=row.position.pk == current,
+        lit=row.position.name in lit,
     )
 
 
-def _plan_row(row: ValveStatus, printer: _Printer) -> PlanRow | None:
+def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
     plan, reading, found = row.plan, row.again or row.first, row.found_again or row.found
     if plan is None or reading is None or found is None:
         return None
@@ -170,7 +167,7 @@ def _plan_row(row: ValveStatus, printer: _Printer) -> PlanRow | None:
 
 
 def _panel(
-    row: ValveStatus, session: ClearanceSession | None, printer: _Printer, build: Build, refusal: Refusal | None, place: str, bar: Bar
+    row: ValveStatus, session: ClearanceSession | None, printer: Printer, build: Build, refusal: Refusal | None, place: str, bar: Bar
 ) -> Panel:
     recheck = bool(session and session.rechecking)
     reading = row.again if recheck else row.first
@@ -183,7 +180,8 @@ def _panel(
     shim, source = (reading.shim, reading.shim_source) if reading else (None, "")
     if recheck and reading is None and row.first:
         plan = row.plan
-        shim = plan.amount if plan and plan.act is Act.SHIM else row.first.shim
+        kept = session.plan.get(str(row.position.pk)) if session else None
+        shim = float(kept["size"]) if kept else plan.amount if plan and plan.act is Act.SHIM else row.first.shim
         source = row.first.shim_source
     result, big = _result(row, printer)
     other = f"{printer.other(row.limits.least)} to {printer.other(row.limits.most)}"
@@ -196,6 +194,7 @@ def _panel(
         stops=mine.sent.stops if mine else typed(reading.stops if reading else None),
         shim=mine.sent.shim if mine else typed(shim),
         source=mine.sent.source if mine else source or "micrometer",
+        label=mine.sent.label if mine else typed(reading.label if reading else None),
         seen=reading.revision if reading else 0,
         limits=f"{printer.gap(row.limits.least)}–{printer.gap(row.limits.most)} {unit}",
         aim=printer.gap(row.aim),
@@ -205,13 +204,13 @@ def _panel(
         blade=bool(session and session.method == "blade"),
         result=result,
         big=big,
-        note=row.plan.why if row.plan else "Cylinder on compression TDC, both lobes of this pair pointing away, engine cold.",
+        note=passes_words(row, printer.system) or (row.plan.why if row.plan else _FIRST_NOTE),
         bar=bar,
         blades=_blades(row, printer),
     )
 
 
-def _blades(row: ValveStatus, printer: _Printer) -> list[tuple[str, str]]:
+def _blades(row: ValveStatus, printer: Printer) -> list[tuple[str, str]]:
     """Twelve feeler blades round the limits, as an own system's set has them: 0.02 mm or .001 in apart."""
     step = 0.02e-3 if printer.system is System.METRIC else 0.0254e-3
     start = max(round(row.limits.least / step) - 5, 1)
@@ -221,7 +220,7 @@ def _blades(row: ValveStatus, printer: _Printer) -> list[tuple[str, str]]:
     ]
 
 
-def _result(row: ValveStatus, printer: _Printer) -> tuple[list[tuple[str, str]], tuple[str, str]]:
+def _result(row: ValveStatus, printer: Printer) -> tuple[list[tuple[str, str]], tuple[str, str]]:
     """The sum as a column of figures, and the answer."""
     plan, reading, found = row.plan, row.again or row.first, row.found_again or row.found
     if plan is None or reading is None or found is None:
@@ -241,19 +240,6 @@ def _result(row: ValveStatus, printer: _Printer) -> tuple[list[tuple[str, str]],
     return [], (line, "")
 
 
-def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
-    notes = []
-    labels = [row.position.name for row in rows if row.first and row.first.shim_source == "label"]
-    if labels:
-        notes.append(f"Shim known only by its label: {', '.join(labels)}. Labels lie: measure when the bucket is out.")
-    if not limits_known(build) and build.engine.adjuster != "hydraulic":
-        notes.append("The clearance limits are estimates. Type the manual's on the Engine station before you set or buy anything.")
-    odd = [row.position.name for row in rows if row.as_predicted is False]
-    if odd:
-        notes.append(f"Not as predicted: {', '.join(odd)}.")
-    return notes
-
-
 def _then(build: Build, count: int) -> str:
     """What follows the readings, by what sets the clearance."""
     first = {"screw": "screws set and locked", "stem_grind": "stems ground square and cleaned", "hydraulic": ""}.get(
@@ -262,25 +248,56 @@ def _then(build: Build, count: int) -> str:
     return f"Then: {first}, turn the crank twice by hand in running direction, read all {count} again, sign." if first else ""
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What a request brings: a valve chosen by hand, the one just read, a refusal."""
+
+    valve: int | None = None
+    after: int | None = None
+    refusal: Refusal | None = None
+
+
+def _next(rows: list[ValveStatus], stops: MeasuringPlan | None, after: int | None, *, recheck: bool) -> int | None:
+    """The next valve to read: of the stop at hand first, then going round."""
+    here = unread_at(stops, rows, recheck=recheck)
+    if stops is not None and here is not None:
+        at_stop = [row for row in rows if row.position.name in stops.stops[here].valves]
+        found = next_unread(at_stop, after, recheck=recheck)
+        if found is not None:
+            return found
+    return next_unread(rows, after, recheck=recheck)
+
+
 def lash_page(
-    answer: Answer,
-    build: Build,
-    member: Membership,
-    session: ClearanceSession | None,
-    *,
-    asked: int | None,
-    after: int | None,
-    refusal: Refusal | None,
-) -> LashPage:
-    """View-model of the station. `asked` is a valve chosen by hand, `after` the one just read."""
-    system = System(member.user.unit_system)
-    printer = _Printer(system)
+    answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, asked: Asked, shelf: list[ShimStock], *, compute: bool
+) -> LashPage:  # fmt: skip
+    """View-model of the station. The swap plan is made now with `compute`, else shown if it is known."""
+    system, refusal = System(member.user.unit_system), asked.refusal
+    printer = Printer(system)
     rows = statuses(build, session, answer)
     recheck = bool(session and session.rechecking)
     known = {row.position.pk for row in rows}
-    current = asked if asked in known else next_unread(rows, after, recheck=recheck) or (rows[0].position.pk if rows else None)
-    data = [_valve_data(row, printer, current, "") for row in rows]
-    picture = head_map.draw(data)
+    stops = stops_of(answer, build) if build.engine.adjuster != "hydraulic" else None
+    current = (
+        asked.valve if asked.valve in known else _next(rows, stops, asked.after, recheck=recheck) or (rows[0].position.pk if rows else None)
+    )
+    swaps = swaps_of(rows, session, shelf, compute=compute) if takes_shims(build) and not (session and session.signed_at) else None
+    fits = (
+        {each.valve: f"→ {printer.shim(each.size)}" for each in swaps.plan.fittings if each.source != "stays"}
+        if swaps and not recheck
+        else {}
+    )
+    olds = {row.position.name: printer.shim(row.first.shim) for row in rows if row.first and row.first.shim}
+    stop = stop_view(stops, unread_at(stops, rows, recheck=recheck), str(build.engine.facts.get("lash_note", "")))
+    lit = stop.valves if stop else frozenset()
+    data = [
+        _valve_data(
+            row, printer, current, lit, f"{olds.get(row.position.name, '')} {fits[row.position.name]}" if row.position.name in fits else ""
+        )
+        for row in rows
+    ]
+    moves = moves_of(swaps, rows)
+    picture = head_map.draw(data, moves=moves)
     count = [(row.again if recheck else row.first) is not None for row in rows]
     here = next((n for n, row in enumerate(rows) if row.position.pk == current), 0)
     signed = bool(session and session.signed_at)
@@ -300,7 +317,7 @@ def lash_page(
     steady = all(row.state == "in range" for row in rows) and all(count)
     return LashPage(
         map=picture,
-        phone=head_map.draw(data, phone=True),
+        phone=head_map.draw(data, phone=True, moves=moves),
         panel=panel,
         rows=lines,
         read=sum(count),
@@ -318,5 +335,21 @@ def lash_page(
         hydraulic=build.engine.adjuster == "hydraulic",
         shims=takes_shims(build),
         then=_then(build, len(rows)),
-        notes=_notes(rows, build),
+        notes=notes_of(rows, build, session, answer, printer),
+        plan=plan_view(swaps, rows, session, _price(build), system) if swaps and session and not recheck else None,
+        plan_waits=takes_shims(build) and all(count) and not recheck and not signed and swaps is None and bool(rows),
+        stop=stop,
+        hours=f"{session.hours:g}" if session and session.hours is not None else "",
+        temperature=plain(session.temperature, Kind.TEMPERATURE, system) if session and session.temperature is not None else "",
+        reason=session.reason if session else "",
+        own=tuple(
+            (side, plain(session.aims[side], Kind.LENGTH, system) if session and side in session.aims else "")
+            for side in ("exhaust", "intake")
+        ),
+        screw=build.engine.adjuster == "screw",
     )
+
+
+def _price(build: Build) -> float | None:
+    kept = build.engine.figures.get("shim_price")
+    return float(kept["value"]) if kept else None

@@ -1,5 +1,6 @@
 """Mutations of the Lash station."""
 
+import re
 from dataclasses import dataclass, field
 
 from django.db import transaction
@@ -8,13 +9,19 @@ from django.utils import timezone
 
 from rocklash.bridge.clearances import statuses, unsettled
 from rocklash.bridge.results import answer_for
+from rocklash.bridge.swaps import frozen, swaps_of
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading, ShimSource
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import open_session
+from rocklash.records.selectors.clearances import shims_of
+from rocklash.stations.lash.exchange import ImportRow
+from rocklash.stations.lash.shelf_services import move_shims
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import SHIMMED, Adjuster
 from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.studies.shim_plan import from_blades
 
+_BETWEEN = re.compile(r"[;/]|\s{2,}")
 _MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3
 
 
@@ -28,6 +35,7 @@ class Sent:
     shim: str
     source: str
     seen: str
+    label: str = ""
 
 
 @dataclass(frozen=True)
@@ -39,7 +47,7 @@ class Refusal:
     conflict: bool = False
 
 
-def _session(member: Membership, build: Build) -> ClearanceSession:
+def session_of(member: Membership, build: Build) -> ClearanceSession:
     """The open session, locked; begun when there is none."""
     Build.objects.select_for_update().get(pk=build.pk)
     found = open_session(build)
@@ -66,6 +74,17 @@ def _clearance(text: str, name: str, system: System) -> tuple[float | None, str]
     return value, ""
 
 
+def _several(text: str, name: str, system: System) -> tuple[list[float], str]:
+    """One or several readings with ; or / between them."""
+    values = []
+    for part in [each for each in _BETWEEN.split(text) if each.strip()] or [text]:
+        value, wrong = _clearance(part.strip(), name, system)
+        if value is None:
+            return [], wrong
+        values.append(value)
+    return values, ""
+
+
 def _shim(text: str, system: System) -> tuple[float | None, str]:
     if not text.strip():
         return None, ""
@@ -87,23 +106,38 @@ def _shim(text: str, system: System) -> tuple[float | None, str]:
 def _read(sent: Sent, session: ClearanceSession, system: System) -> tuple[dict[str, object], dict[str, str]]:
     """Values for the row and sentences by field."""
     sentences: dict[str, str] = {}
-    goes, wrong = _clearance(sent.goes, "goes", system)
+    many, wrong = _several(sent.goes, "goes", system)
     if wrong:
         sentences["goes"] = wrong
+    goes = max(many, default=None)  # of several, the thickest that went
     stops = goes
     if session.method == "go_no_go":
-        stops, wrong = _clearance(sent.stops, "does not go", system)
+        ends, wrong = _several(sent.stops, "does not go", system)
+        stops = min(ends, default=None)  # and the thinnest that did not
         if wrong:
             sentences["stops"] = wrong
         elif goes is not None and stops is not None and stops <= goes:
-            sentences["stops"] = "The blade that does not go must be thicker than the one that goes. Are the two exchanged?"
+            twice = len(many) + len(ends) > 2
+            sentences["stops"] = (
+                "These readings contradict one another: a blade went that another time did not. Read again."
+                if twice
+                else "The blade that does not go must be thicker than the one that goes. Are the two exchanged?"
+            )
+    elif many:
+        low, high = from_blades(many, 0.0)
+        goes = (low + high) / 2.0
+        stops = goes + (high - low) / 2.0
     shim, wrong = _shim(sent.shim, system)
     if wrong:
         sentences["shim"] = wrong
+    label, wrong = _shim(sent.label, system)
+    if wrong:
+        sentences["label"] = wrong
     values: dict[str, object] = {
         "goes": goes, "goes_typed": sent.goes.strip()[:40], "stops": stops, "stops_typed": sent.stops.strip()[:40],
         "shim": shim, "shim_typed": sent.shim.strip()[:40] if shim is not None else "",
         "shim_source": (sent.source if sent.source in set(ShimSource) else ShimSource.MICROMETER) if shim is not None else "",
+        "label": label, "label_typed": sent.label.strip()[:40] if label is not None else "",
     }  # fmt: skip
     return values, sentences
 
@@ -114,7 +148,7 @@ def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None
     require_change(member)
     system = System(member.user.unit_system)
     position = get_object_or_404(Position, engine=build.engine, pk=int(sent.valve) if sent.valve.isdigit() else -1)
-    session = _session(member, build)
+    session = session_of(member, build)
     values, sentences = _read(sent, session, system)
     if sentences:
         return Refusal(sent, sentences)
@@ -150,30 +184,18 @@ def take_back(member: Membership, build: Build) -> int | None:
 
 
 @transaction.atomic
-def set_manner(member: Membership, build: Build, method: str, aim: str) -> str:
-    """Keep how readings are taken and where to aim; the method stays once there are readings."""
-    require_change(member)
-    session = _session(member, build)
-    if aim in {"middle", "loose end"}:
-        session.aim = aim
-    if method in {"go_no_go", "blade"} and method != session.method:
-        if session.readings.exists():
-            return "The way of reading stays as it is on a begun sheet: intervals and single blades do not mix."
-        session.method = method
-    session.save(update_fields=["aim", "method"])
-    return ""
-
-
-@transaction.atomic
 def begin_recheck(member: Membership, build: Build) -> str:
     """Go over to the second round, when every valve was read."""
     require_change(member)
-    session = _session(member, build)
-    unread = [row.position.name for row in statuses(build, session, answer_for(build)) if row.first is None]
+    session = session_of(member, build)
+    rows = statuses(build, session, answer_for(build))
+    unread = [row.position.name for row in rows if row.first is None]
     if unread:
         return f"Read first: {', '.join(unread)}."
+    swaps = swaps_of(rows, session, shims_of(member.workshop), compute=True) if takes_shims(build) else None
+    session.plan = frozen(swaps.plan, rows) if swaps else {}
     session.rechecking = True
-    session.save(update_fields=["rechecking"])
+    session.save(update_fields=["rechecking", "plan"])
     journal(member, "changed shims", f"{build.name}: re-check begun")
     return ""
 
@@ -182,11 +204,16 @@ def begin_recheck(member: Membership, build: Build) -> str:
 def sign_off(member: Membership, build: Build, note: str) -> str:
     """Sign the sheet: every valve re-checked and surely in range. A signed sheet never changes."""
     require_change(member)
-    session = _session(member, build)
+    session = session_of(member, build)
     hydraulic = build.engine.adjuster == Adjuster.HYDRAULIC
-    left = [] if hydraulic else unsettled(statuses(build, session, answer_for(build)))
+    rows = statuses(build, session, answer_for(build))
+    left = [] if hydraulic else unsettled(rows)
     if left:
         return f"Not to be signed yet. Re-check, or bring into range: {', '.join(left)}."
+    if takes_shims(build) and not hydraulic:
+        trouble = move_shims(member, build, session, rows)
+        if trouble:
+            return f"{trouble} Nothing was signed."
     session.note, session.signed_by, session.signed_at = note[:500], member.user, timezone.now()
     session.save(update_fields=["note", "signed_by", "signed_at"])
     journal(member, "signed clearances", build.name)
@@ -197,9 +224,28 @@ def begin_again(member: Membership, build: Build) -> None:
     """Begin a new sheet after a signed one."""
     with transaction.atomic():
         require_change(member)
-        _session(member, build)
+        session_of(member, build)
 
 
 def takes_shims(build: Build) -> bool:
     """Whether a shim is asked for beside the reading."""
     return build.engine.adjuster in SHIMMED
+
+
+def keep_many(member: Membership, build: Build, rows: list[ImportRow]) -> tuple[int, str]:
+    """Keep the readings of a file in one go, all or none; returns how many, and a sentence when they were refused."""
+    require_change(member)
+    with transaction.atomic():
+        session = session_of(member, build)
+        for row in rows:
+            reading = session.readings.filter(position_id=row.valve or 0, recheck=session.rechecking).first()
+            texts = {field: text for field, text in row.texts.items() if field != "valve"}
+            sent = Sent(
+                str(row.valve), texts.get("goes", ""), texts.get("stops", ""), texts.get("shim", ""), "micrometer",
+                str(reading.revision if reading else 0), texts.get("label", ""),
+            )  # fmt: skip
+            refusal = keep_reading(member, build, sent)
+            if refusal:
+                transaction.set_rollback(True)
+                return 0, f"Line {row.line}, {row.texts['valve']}: {' '.join(refusal.sentences.values())} Nothing was kept."
+    return len(rows), ""

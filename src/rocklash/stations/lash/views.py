@@ -1,57 +1,184 @@
-"""Clearances: read, plan, re-check, sign."""
+"""Clearances: stops, readings, plan, re-check, signature; the shelf, the history, files in and out."""
+
+from collections.abc import Callable
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, render
+from django.utils.text import slugify
 
-from rocklash.bridge.bench import surroundings
+from rocklash.bridge.bench import choose_or_keep, surroundings
+from rocklash.bridge.care import firing_text, stops_of, trends_of, warm_of
+from rocklash.bridge.clearances import statuses
 from rocklash.bridge.doors import on_build
+from rocklash.bridge.facts import keep_fact
+from rocklash.bridge.fields import BASES, field_views
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.builds import build_or_404, last_session
-from rocklash.stations.lash import services
-from rocklash.stations.lash.presenters import lash_page
+from rocklash.records.mutations import require_change
+from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit
+from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_of
+from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
+from rocklash.stations.lash.history_presenters import history_page
+from rocklash.stations.lash.plan_presenters import stop_view
+from rocklash.stations.lash.presenters import Asked, lash_page
 from rocklash.stations.lash.services import Refusal, Sent
+from valvetrain.errors import ValveTrainError
+from valvetrain.parts.catalogue import Owner
+from valvetrain.quantities import Kind, System, unit_symbol
+
+Done = tuple[Refusal | None, str, int | None]
 
 
 def _sent(request: HttpRequest) -> Sent:
     post = request.POST
-    return Sent(*(post.get(name, "")[:60] for name in ("valve", "goes", "stops", "shim", "source", "seen")))
+    return Sent(*(post.get(name, "")[:60] for name in ("valve", "goes", "stops", "shim", "source", "seen", "label")))
 
 
-def _act(request: HttpRequest, member: Membership, build: Build) -> tuple[Refusal | None, str, int | None]:
+def _read(request: HttpRequest, member: Membership, build: Build) -> Done:
+    sent = _sent(request)
+    return services.keep_reading(member, build, sent), "", int(sent.valve) if sent.valve.isdigit() else None
+
+
+def _instrument(request: HttpRequest, member: Membership, build: Build) -> Done:
+    valve = request.POST.get("valve", "")
+    refusal = sheet_services.read_by_instrument(member, build, valve, request.POST.get("seen", "0"))
+    return refusal, "", int(valve) if valve.isdigit() else None
+
+
+def _again(request: HttpRequest, member: Membership, build: Build) -> Done:  # noqa: ARG001 (one signature for all)
+    services.begin_again(member, build)
+    return None, "", None
+
+
+_ACTS: dict[str, Callable[[HttpRequest, Membership, Build], Done]] = {
+    "read": _read,
+    "instrument": _instrument,
+    "again": _again,
+    "take back": lambda request, member, build: (None, "", services.take_back(member, build)),  # noqa: ARG005
+    "manner": lambda request, member, build: (None, sheet_services.set_manner(member, build, request.POST), None),
+    "pin": lambda request, member, build: (None, sheet_services.set_pin(member, build, request.POST), None),
+    "recheck": lambda request, member, build: (None, services.begin_recheck(member, build), None),  # noqa: ARG005
+    "sign": lambda request, member, build: (None, services.sign_off(member, build, request.POST.get("note", "")), None),
+}
+
+
+def _act(request: HttpRequest, member: Membership, build: Build) -> Done:
     """Do what was asked; returns refusal, a sentence for the page, and the valve to go on from."""
-    match request.POST.get("act", ""):
-        case "read":
-            sent = _sent(request)
-            refusal = services.keep_reading(member, build, sent)
-            return refusal, "", int(sent.valve)
-        case "take back":
-            return None, "", services.take_back(member, build)
-        case "manner":
-            return None, services.set_manner(member, build, request.POST.get("method", ""), request.POST.get("aim", "")), None
-        case "recheck":
-            return None, services.begin_recheck(member, build), None
-        case "sign":
-            return None, services.sign_off(member, build, request.POST.get("note", "")), None
-        case "again":
-            services.begin_again(member, build)
-            return None, "", None
-    return None, "There is nothing of that name to do here.", None
+    act = _ACTS.get(request.POST.get("act", ""))
+    return act(request, member, build) if act else (None, "There is nothing of that name to do here.", None)
+
+
+def _around(request: HttpRequest, member: Membership, build: Build, tab: str) -> dict[str, Any]:
+    context = surroundings(member, build, "lash", fold=True)
+    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Lash", "tab": tab, "bases": BASES}
+    return context | {"action": request.path}
 
 
 @on_build
 def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
-    """Show the station; what was asked is done first."""
+    """Show the station; what was asked is done first. The swap plan is made when the page asks for it."""
     refusal, sentence, after = None, "", None
     if request.method == "POST":
         refusal, sentence, after = _act(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     stay = after if refusal or request.POST.get("act") == "take back" else None
-    asked = request.GET.get("valve", "") if request.method == "GET" else ""
-    context = surroundings(member, build, "lash", fold=True)
-    page = lash_page(
-        context["answer"], build, member, last_session(build), asked=int(asked) if asked.isdigit() else stay, after=after, refusal=refusal
-    )
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Lash", "page": page, "sentence": sentence}
-    context["action"] = request.path
+    valve = request.GET.get("valve", "") if request.method == "GET" else ""
+    asked = Asked(int(valve) if valve.isdigit() else stay, after, refusal)
+    context = _around(request, member, build, "read")
+    compute = "plan" in request.GET or request.POST.get("act") == "pin"
+    page = lash_page(context["answer"], build, member, last_session(build), asked, shims_of(member.workshop), compute=compute)
     status = 409 if refusal and refusal.conflict else 422 if refusal or sentence else 200
-    return render(request, "lash/lash.html", context, status=status)
+    return render(request, "lash/lash.html", context | {"page": page, "sentence": sentence}, status=status)
+
+
+@on_build
+def stops(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Where to stop the crank; firing order and the manual's note are kept first."""
+    refused = ""
+    if request.method == "POST":
+        refused = sheet_services.set_firing(member, build, request.POST)
+        build = build_or_404(member.workshop, build.pk)
+    context = _around(request, member, build, "stops")
+    note = str(build.engine.facts.get("lash_note", ""))
+    page = stop_view(stops_of(context["answer"], build), None, note)
+    typed = request.POST if refused else {"firing": firing_text(build), "lash_note": note}
+    return render(request, "lash/stops.html", context | {"page": page, "refused": refused, "typed": typed}, status=422 if refused else 200)
+
+
+@on_build
+def shelf(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Shims on the shelf; what was put on or taken is kept first."""
+    refused = ""
+    if request.method == "POST":
+        act = shelf_services.take_from_shelf if request.POST.get("act") == "take" else shelf_services.put_on_shelf
+        refused = act(member, request.POST)
+    context = _around(request, member, build, "shelf")
+    system = System(member.user.unit_system)
+    context |= {"rows": shims_of(member.workshop), "moves": shim_moves_of(member.workshop), "unit": unit_symbol(Kind.LENGTH, system)}
+    context |= {"refused": refused, "typed": request.POST if refused else {}}
+    return render(request, "lash/shelf.html", context, status=422 if refused else 200)
+
+
+def _keep_history(request: HttpRequest, member: Membership, build: Build) -> str:
+    require_change(member)
+    if "fact" in request.POST:
+        part = get_object_or_404(parts_that_fit(build), pk=int(request.POST["part"]) if request.POST.get("part", "").isdigit() else -1)
+        return keep_fact(member, build, part, request.POST)
+    trouble, refused, _ = choose_or_keep(request, member, build)
+    return trouble.sentence if trouble else refused
+
+
+@on_build
+def history(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Wear over the hours and what warming does; what was sent is kept first."""
+    refused = ""
+    if request.method == "POST":
+        refused = _keep_history(request, member, build)
+        build = build_or_404(member.workshop, build.pk)
+    context, sheets = _around(request, member, build, "history"), sheets_of(build)
+    answer, system = context["answer"], System(member.user.unit_system)
+    page = history_page(build, trends_of(build, answer, sheets), warm_of(answer), len(sheets), system)
+    engine = answer.review.completed.engine if answer.review else None
+    fields = field_views("engine", Owner.ENGINE, ["seat_to_cam"], build.engine.figures, engine, system)
+    return render(
+        request, "lash/history.html", context | {"page": page, "refused": refused, "fields": fields}, status=422 if refused else 200
+    )
+
+
+@on_build
+def sheet_file(request: HttpRequest, member: Membership, build: Build, form: str) -> HttpResponse:  # noqa: ARG001 (a page of the build)
+    """The last sheet as CSV or XLSX."""
+    session = last_session(build)
+    rows = statuses(build, session, surroundings(member, build, "lash")["answer"])
+    name = slugify(build.name) or "engine"
+    if form == "csv":
+        response = HttpResponse(exchange.as_csv(rows), content_type="text/csv; charset=utf-8")
+    else:
+        kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+        response = HttpResponse(exchange.as_xlsx(build, session, rows), content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}-clearances.{form}"'
+    return response
+
+
+def _text(request: HttpRequest) -> str:
+    if "file" in request.FILES:
+        return exchange.text_of(request.FILES["file"].read(exchange.LARGEST + 1))  # type: ignore[union-attr]
+    return request.POST.get("text", "")
+
+
+@on_build
+def take_in(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """Readings from a CSV: first shown as they are understood, then kept."""
+    refused, found, kept = "", None, 0
+    if request.method == "POST":
+        require_change(member)
+        try:
+            found = exchange.preview(_text(request), build, System(member.user.unit_system), request.POST.dict())
+            if request.POST.get("act") == "keep":
+                kept, refused = services.keep_many(member, build, [row for row in found.rows if not row.wrong])
+        except ValveTrainError as error:
+            refused = f"{error} Nothing was kept."
+        build = build_or_404(member.workshop, build.pk)
+    context = _around(request, member, build, "in")
+    context |= {"page": found, "refused": refused, "kept": kept, "fields": exchange.FIELDS}
+    return render(request, "lash/in.html", context, status=422 if refused else 200)

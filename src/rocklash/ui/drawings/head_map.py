@@ -1,5 +1,6 @@
 """The head from above: each valve where it sits, with its reading, state, limits bar and what to do."""
 
+import math
 from dataclasses import dataclass
 
 from rocklash.ui.drawings.scale import Axis
@@ -7,7 +8,8 @@ from rocklash.ui.drawings.scale import Axis
 
 @dataclass(frozen=True)
 class ValveData:
-    """One valve for the map. Lengths in the unit shown; `state` is unread, in range, tight, loose or undecided."""
+    """One valve for the map. Lengths in the unit shown; `state` is unread, in range, tight, loose or undecided; `lit` to be
+    measured at this stop of the crank."""
 
     pk: int
     name: str
@@ -27,6 +29,29 @@ class ValveData:
     word: str
     url: str
     current: bool
+    lit: bool = False
+
+
+@dataclass(frozen=True)
+class MoveData:
+    """A shim's way: from a valve (its name) or from outside (empty) into another, lettered; `done` once it was re-checked."""
+
+    source: str
+    target: str
+    letter: str
+    done: bool
+
+
+@dataclass(frozen=True)
+class MoveDrawn:
+    """A move as drawn: curved line, arrow head, and where its letter stands."""
+
+    line: str
+    head: str
+    x: float
+    y: float
+    letter: str
+    done: bool
 
 
 @dataclass(frozen=True)
@@ -72,6 +97,12 @@ class HeadMap:
     radius: float
     bore_radius: float
     phone: bool
+    moves: tuple[MoveDrawn, ...] = ()
+
+    @property
+    def lamp(self) -> float:
+        """Radius of the dotted ring round a valve to be measured at this stop."""
+        return self.radius + 9.0
 
     @property
     def small(self) -> bool:
@@ -126,8 +157,39 @@ def _bar(data: ValveData, x: float, y: float, reach: float) -> Bar:
     return Bar(y, (left, round(right - left, 1)), axis.at(data.aim), reading, after, axis.start, axis.end)
 
 
-def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
-    """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone."""
+def _move(move: MoveData, place: dict[str, tuple[float, float]], radius: float, middle: float) -> MoveDrawn | None:
+    """A curve that leans towards the middle of the head, from rim to rim; from outside it comes straight down or up."""
+    if move.target not in place:
+        return None
+    x2, y2 = place[move.target]
+    if move.source in place:
+        x1, y1 = place[move.source]
+        if abs(y1 - y2) < 1.0:  # the same row: bend round the wells between
+            bend_x, bend_y = (x1 + x2) / 2.0, y1 + (middle - y1) * 1.8
+        else:
+            bend_x, bend_y = (x1 + x2) / 2.0, middle
+        start = _towards((x1, y1), (bend_x, bend_y), radius)
+    else:
+        side = 1.0 if y2 < middle else -1.0
+        start = (x2 + radius * 1.5, y2 + side * (radius + 14.0))
+        bend_x, bend_y = start[0], start[1] - side * 6.0
+    end = _towards((x2, y2), (bend_x, bend_y), radius + 3.0)
+    angle = math.atan2(end[1] - bend_y, end[0] - bend_x)
+    wings = [(end[0] - 9.0 * math.cos(angle + turn), end[1] - 9.0 * math.sin(angle + turn)) for turn in (0.4, -0.4)]
+    middle_x = 0.25 * start[0] + 0.5 * bend_x + 0.25 * end[0]
+    middle_y = 0.25 * start[1] + 0.5 * bend_y + 0.25 * end[1]
+    line = f"M{start[0]:.1f} {start[1]:.1f}Q{bend_x:.1f} {bend_y:.1f} {end[0]:.1f} {end[1]:.1f}"
+    head = f"M{end[0]:.1f} {end[1]:.1f}L{wings[0][0]:.1f} {wings[0][1]:.1f}L{wings[1][0]:.1f} {wings[1][1]:.1f}Z"
+    return MoveDrawn(line, head, round(middle_x, 1), round(middle_y, 1), move.letter, move.done)
+
+
+def _towards(point: tuple[float, float], other: tuple[float, float], way: float) -> tuple[float, float]:
+    away = math.hypot(other[0] - point[0], other[1] - point[1]) or 1.0
+    return point[0] + (other[0] - point[0]) / away * way, point[1] + (other[1] - point[1]) / away * way
+
+
+def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData, ...] = ()) -> HeadMap:
+    """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone. `moves` are drawn as arrows."""
     cylinders = sorted({valve.cylinder for valve in valves})
     width = 390.0 if phone else 780.0
     usual = 27.0 if phone else 37.0
@@ -176,4 +238,7 @@ def draw(valves: list[ValveData], *, phone: bool = False) -> HeadMap:
         columns[valve.side] += 1
     bores = tuple((round((8 if phone else 24) + cell * (n + 0.5), 1), number) for n, number in enumerate(cylinders))
     height = 184.0 if phone else 390.0
-    return HeadMap(width, height, tuple(marks), bores, (top + bottom) / 2, top, bottom, round(radius, 1), round(bore, 1), phone)
+    place = {mark.data.name: (mark.x, mark.y) for mark in marks}
+    middle = (top + bottom) / 2
+    ways = tuple(way for way in (_move(move, place, radius, middle) for move in moves) if way)
+    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, round(radius, 1), round(bore, 1), phone, ways)

@@ -48,11 +48,15 @@
   });
   // Once the last valve is read, Enter goes on to the next step instead of recording the first valve again.
   let reading = null;
-  document.addEventListener("htmx:before:request", (event) => { reading = event.detail.ctx.sourceElement?.dataset?.reading || null; });
+  document.addEventListener("htmx:before:request", (event) => {
+    const source = event.detail.ctx.sourceElement;
+    if (source?.getAttribute?.("hx-trigger") === "load") return; // what the page fetches by itself is nobody's step
+    reading = source?.dataset?.reading || null;
+  });
   document.addEventListener("htmx:after:swap", () => {
     if (!station()) return;
     // Choosing how it is done keeps its focus; everything else goes on with the valve at hand.
-    if (document.activeElement?.closest?.(".manner, .rail, .strip")) return;
+    if (document.activeElement?.closest?.(".manner, .rail, .strip, .pins, [data-next]")) return;
     const next = document.querySelector("[data-next]"), before = reading;
     reading = null;
     if (next && before) { next.focus(); return; }

@@ -18,6 +18,7 @@
     localStorage.setItem("ladder:" + document.getElementById("station").getAttribute("aria-label"), shut ? "folded" : "open");
     applyFold();
   }
+  let railOpen = false; // a swap that arrives while the menu is open must not shut it
   const typing = (target) => target.matches("input:not([type=checkbox]):not([type=radio]), select, textarea");
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-fold]")) toggleFold();
@@ -25,6 +26,7 @@
     if (menu) {
       const open = document.getElementById("rail").classList.toggle("is-open");
       menu.setAttribute("aria-expanded", String(open));
+      railOpen = open;
     }
     if (event.target.closest("[data-print]")) window.print();
   });
@@ -40,6 +42,7 @@
       const kept = [...select.options].find((option) => option.defaultSelected);
       if (kept && select !== document.activeElement) select.value = kept.value;
     }
+    document.getElementById("rail")?.classList.toggle("is-open", railOpen);
     applyFold();
   }
   // Switching units or light reloads the page: stay where the eye was.

@@ -1,0 +1,94 @@
+"""Lash beyond the single sheet, in the real browser: from the first reading to the signature without the mouse, plan and shelf included."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import sign_in, violations
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+_SLOW = 30_000
+_SHEET = {"EX 1 left": ("0.16", "0.18"), "EX 1 right": ("0.20", "0.22"), "IN 1 left": ("0.07", "0.09"), "IN 1 right": ("0.13", "0.15")}
+
+
+def _lash(page: Page, site: str, engine: str) -> None:
+    sign_in(page, site)
+    page.get_by_role("link", name=engine).click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Lash")).click()
+
+
+def _type_round(page: Page, sheet: dict[str, tuple[str, str]], shim: dict[str, str] | None, done: str) -> None:
+    """Read every valve by keyboard alone; the page decides which comes next."""
+    for number in range(1, 5):
+        name = page.locator(".lashpanel h2").first.inner_text()
+        for text in (*sheet[name], *((shim[name],) if shim else ())):
+            page.keyboard.type(text)
+            page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name=f"{number} of 4 {done}")).to_be_visible(timeout=_SLOW)
+
+
+def test_a_season_ends_with_a_signed_sheet_by_keyboard(page: Page, site: str, troubles: list[str]) -> None:
+    _lash(page, site, "Sanderling 449")
+    page.get_by_role("button", name="Begin a new sheet").press("Enter")
+    expect(page.get_by_text("Stop 1 of 1: cylinder 1", exact=False)).to_be_visible(timeout=_SLOW)
+    _type_round(page, _SHEET, {"EX 1 left": "2.510", "EX 1 right": "2.510", "IN 1 left": "2.430", "IN 1 right": "2.400"}, "read")
+    expect(page.get_by_role("heading", name="Shim plan")).to_be_visible(timeout=_SLOW)
+    expect(page.locator(".map.wide .h-ball").first).to_be_visible()
+    assert violations(page) == []
+    plan = {}
+    for row in page.locator(".lashplan tbody tr").all():
+        cells = row.locator("td").all_inner_texts()
+        plan[cells[5]] = (cells[1], cells[7])
+    page.get_by_role("button", name=re.compile("Shims are in: re-check")).press("Enter")
+    expect(page.get_by_role("heading", name="0 of 4 re-checked")).to_be_visible(timeout=_SLOW)
+    for number in range(1, 5):
+        name = page.locator(".lashpanel h2").first.inner_text()
+        low, high = (float(part) for part in plan[name][1].split("–"))
+        expect(page.get_by_label("shim fitted")).to_have_value(re.compile(plan[name][0].rstrip("0")))
+        for text in (f"{low:.3f}", f"{high:.3f}"):
+            page.keyboard.type(text)
+            page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name=f"{number} of 4 re-checked")).to_be_visible(timeout=_SLOW)
+    page.get_by_role("button", name="Sign off").press("Enter")
+    expect(page.get_by_text("Signed", exact=True)).to_be_visible(timeout=_SLOW)
+    page.get_by_role("link", name="Shelf").click()
+    expect(page.get_by_text("came out, Sanderling 449", exact=False).first).to_be_visible()
+    assert violations(page) == []
+
+
+def test_history_stops_and_a_file_in(page: Page, site: str, troubles: list[str]) -> None:
+    _lash(page, site, "Sanderling 449")
+    page.get_by_role("link", name="History").click()
+    expect(page.get_by_text("Closed 0.06 mm in 4 h", exact=False)).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("link", name="Stops").click()
+    expect(page.get_by_text("cylinder 1, TDC of compression")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("link", name="Bring in").click()
+    text = "valve,goes,does not go,shim\nEX 1 left,0.20,0.22,2.5\nIN 1 left,0.12,0.14,2.5\n"
+    page.get_by_label("File").set_input_files({"name": "sheet.csv", "mimeType": "text/csv", "buffer": text.encode()})
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_text("will be kept").first).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("button", name="Keep 2 readings").click()
+    expect(page.get_by_text("2 readings kept", exact=False)).to_be_visible()
+
+
+def test_one_valve_at_a_time_with_the_thumb(page: Page, site: str, troubles: list[str]) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    sign_in(page, site)
+    page.get_by_role("link", name="Knot 389").click()
+    page.get_by_role("button", name="Stations").click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Lash")).click()
+    for number in (1, 2):
+        key = page.locator("[data-blade]").nth(5)
+        box = key.bounding_box()
+        assert box
+        assert box["height"] >= 60
+        key.click()
+        page.get_by_role("button", name="record, go on").click()
+        expect(page.get_by_role("heading", name=f"{number} of 2 read")).to_be_visible(timeout=_SLOW)
+    expect(page.get_by_role("button", name=re.compile("All set and locked: read again"))).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    assert violations(page) == []
