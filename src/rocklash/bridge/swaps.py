@@ -125,3 +125,14 @@ def shelf_change(rows: list[ValveStatus], session: ClearanceSession, shelf: Iter
             if other is not None:
                 taken[other.pk] += 1
     return ShelfChange(taken, pool)
+
+
+def fits_of(rows: list[ValveStatus], session: ClearanceSession | None, shelf: list[ShimStock]) -> dict[int, float]:
+    """What each valve is to get, m by position: the plan frozen with the sheet, else the one that stands now; empty before all are read."""
+    if session is None:
+        return {}
+    if session.plan:
+        return {int(number): float(kept["size"]) for number, kept in session.plan.items()}
+    found = swaps_of(rows, session, shelf, compute=True)
+    by_name = {row.position.name: row.position.pk for row in rows}
+    return {by_name[each.valve]: each.size for each in found.plan.fittings} if found else {}

@@ -91,6 +91,7 @@ class LashPage:
     reason: str = ""
     own: tuple[tuple[str, str], ...] = ()
     screw: bool = False
+    piece: str = "shim"
 
 
 _FIRST_NOTE = "Cylinder on compression TDC, both lobes of this pair pointing away, engine cold."
@@ -347,6 +348,7 @@ def lash_page(
             for side in ("exhaust", "intake")
         ),
         screw=build.engine.adjuster == "screw",
+        piece={"graded_bucket": "bucket", "lash_cap": "lash cap"}.get(build.engine.adjuster, "shim"),
     )
 
 

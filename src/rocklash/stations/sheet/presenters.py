@@ -2,14 +2,15 @@
 
 from dataclasses import dataclass
 
-from rocklash.bridge.clearances import statuses
+from rocklash.bridge.clearances import ValveStatus, statuses
 from rocklash.bridge.results import Answer
 from rocklash.bridge.rows import side_rows
 from rocklash.bridge.sides import completed_side
-from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole
+from rocklash.bridge.swaps import fits_of
+from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole, ShimStock
 from rocklash.ui.presenting import CheckRow, check_row
 from valvetrain.parts.catalogue import FIGURES, Owner
-from valvetrain.parts.engine import Side
+from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies import wording
@@ -71,7 +72,7 @@ def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide
     return SheetSide(side.value.capitalize(), parts, fit)
 
 
-def _valves(answer: Answer, build: Build, session: ClearanceSession | None, system: System) -> list[SheetValve]:
+def _valves(rows: list[ValveStatus], fits: dict[int, float], system: System) -> list[SheetValve]:
     def gap(low: float, high: float) -> str:
         decimals = 4 if system is System.INCH else 3
         low_text, high_text = show(low, Kind.LENGTH, system, decimals), show(high, Kind.LENGTH, system, decimals)
@@ -81,11 +82,12 @@ def _valves(answer: Answer, build: Build, session: ClearanceSession | None, syst
         return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3) if value else ""
 
     lines = []
-    for row in statuses(build, session, answer):
+    for row in rows:
         fitted = (
             row.again.shim
             if row.again
-            else (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
+            else fits.get(row.position.pk)
+            or (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
         )
         lines.append(
             SheetValve(
@@ -101,11 +103,15 @@ def _valves(answer: Answer, build: Build, session: ClearanceSession | None, syst
     return lines
 
 
-def sheet_of(answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, goal: str) -> Sheet | None:
+def sheet_of(
+    answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, goal: str, shelf: list[ShimStock]
+) -> Sheet | None:
     """View-model of the sheet; None when the figures contradict one another."""
     if answer.review is None:
         return None
     system, found = System(member.user.unit_system), answer.review.proposed
+    rows = statuses(build, session, answer)
+    fits = fits_of(rows, session, shelf) if build.engine.adjuster in SHIMMED else {}
     return Sheet(
         goal=goal,
         headline=wording.headline(found),
@@ -113,7 +119,7 @@ def sheet_of(answer: Answer, build: Build, member: Membership, session: Clearanc
         good_to=wording.good_to(found, system),
         checks=[check_row(check, system) for check in found.checks],
         sides=[_side(answer, build, side, system) for side in (Side.EXHAUST, Side.INTAKE)],
-        valves=_valves(answer, build, session, system),
+        valves=_valves(rows, fits, system),
         unit=unit_symbol(Kind.LENGTH, system),
         signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
         note=session.note if session else "",

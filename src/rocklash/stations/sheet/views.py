@@ -11,6 +11,7 @@ from rocklash.bridge.doors import on_build
 from rocklash.bridge.goal_line import goal_line
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import last_session
+from rocklash.records.selectors.clearances import shims_of
 from rocklash.stations.sheet.presenters import sheet_of
 from rocklash.ui.pdf import pdf_of
 from valvetrain.quantities import System
@@ -20,7 +21,7 @@ def _context(member: Membership, build: Build) -> dict[str, object]:
     context = surroundings(member, build, "sheet")
     goal = goal_line(context["answer"], build, System(member.user.unit_system)) if context["answer"].review else ""
     context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Build sheet", "now": timezone.now()}
-    return context | {"page": sheet_of(context["answer"], build, member, last_session(build), goal)}
+    return context | {"page": sheet_of(context["answer"], build, member, last_session(build), goal, shims_of(member.workshop))}
 
 
 @on_build

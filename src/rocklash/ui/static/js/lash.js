@@ -29,7 +29,7 @@
     }
     if (event.key === "Enter" && input) {
       // Enter goes to the next empty field of the valve; from the last one it records.
-      const fields = [...input.form.querySelectorAll("input[data-draft]")];
+      const fields = [...input.form.querySelectorAll("input[data-draft]:not([data-spare])")];
       const next = fields.slice(fields.indexOf(input) + 1).find((field) => field.value.trim() === "");
       if (next) { event.preventDefault(); next.focus(); next.select(); }
     }
@@ -53,8 +53,10 @@
     if (source?.getAttribute?.("hx-trigger") === "load") return; // what the page fetches by itself is nobody's step
     reading = source?.dataset?.reading || null;
   });
-  document.addEventListener("htmx:after:swap", () => {
+  document.addEventListener("htmx:after:swap", (event) => {
     if (!station()) return;
+    // What the page fetched by itself (the motion, the plan) leaves the hand where it is.
+    if (event.detail?.ctx?.sourceElement?.getAttribute?.("hx-trigger") === "load" && document.activeElement !== document.body) return;
     // Choosing how it is done keeps its focus; everything else goes on with the valve at hand.
     if (document.activeElement?.closest?.(".manner, .rail, .strip, .pins, [data-next]")) return;
     const next = document.querySelector("[data-next]"), before = reading;

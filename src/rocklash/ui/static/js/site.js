@@ -51,6 +51,32 @@
     const place = sessionStorage.getItem("scroll");
     if (place) { window.scrollTo(0, Number(place)); sessionStorage.removeItem("scroll"); }
   });
+  // What a page fetches by itself (the motion, the plan) may have been rendered before what the person did meanwhile: then it is
+  // dropped, and fetched again once the person's own requests are through.
+  let deeds = 0, underWay = 0, missed = false;
+  const begun = new WeakMap();
+  const own = (source) => source?.getAttribute?.("hx-trigger") === "load" && source.getAttribute("hx-target") === "#bench";
+  function fetchMissed() {
+    const link = missed && underWay === 0 && document.querySelector('#bench a[hx-trigger="load"][hx-target="#bench"]');
+    if (underWay === 0) missed = false;
+    if (link) htmx.ajax("GET", link.getAttribute("hx-get"), { source: link, target: "#bench", swap: "innerMorph" });
+  }
+  document.addEventListener("htmx:before:request", (event) => {
+    const ctx = event.detail.ctx;
+    if (own(ctx.sourceElement)) { begun.set(ctx, deeds); return; }
+    deeds += 1;
+    underWay += 1;
+  });
+  document.addEventListener("htmx:before:swap", (event) => {
+    const ctx = event.detail.ctx;
+    if (!begun.has(ctx) || begun.get(ctx) === deeds) return;
+    event.preventDefault();
+    missed = true;
+  });
+  document.addEventListener("htmx:finally:request", (event) => {
+    if (!begun.has(event.detail.ctx)) underWay = Math.max(underWay - 1, 0);
+    fetchMissed();
+  });
   document.addEventListener("htmx:after:swap", inStep);
   document.addEventListener("DOMContentLoaded", applyFold);
 })();
