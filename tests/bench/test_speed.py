@@ -188,8 +188,8 @@ def test_fit_of_360_samples(benchmark: Any) -> None:
     benchmark(lambda: fit(angle, lift))
 
 
-def test_four_cams_and_a_changed_number(benchmark: Any, db: None) -> None:
-    """The Cams page with stock, proposed and two candidates, its verdicts cold each time; and the answer to a changed number."""
+def _four_cams(benchmark: Any) -> tuple[list[float], list[float]]:
+    """Seconds of the Cams page with stock, proposed and two candidates, verdicts cold each time, and of the answer to a changed number."""
     load.load()
     member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Dunlin 598")
     row = SetupSide.objects.select_related("cam").get(setup__build=build, setup__role="proposed", side="intake")
@@ -207,8 +207,15 @@ def test_four_cams_and_a_changed_number(benchmark: Any, db: None) -> None:
         seen = fingerprint(cam.figures, "lift")
         data = {"holder": f"part-{row.cam_id}", "key": "lift", "text": f"9.{50 + number}", "basis": "card", "seen": seen}
         changed += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
-    publish(benchmark, "four_cams_ms", "ms", 1e3, limit=200.0)
-    benchmark.extra_info["value"] = statistics.median(page) * 1e3
-    benchmark.extra_info["note"] = f"after a changed number {statistics.median(changed) * 1e3:.0f} ms (limit 150)"
-    assert statistics.median(changed) < 0.15
     benchmark.pedantic(lambda: client.get(where), rounds=5)
+    return page, changed
+
+
+def test_four_cams(benchmark: Any, db: None) -> None:
+    publish(benchmark, "four_cams_ms", "ms", 1e3, limit=200.0)
+    benchmark.extra_info["value"] = statistics.median(_four_cams(benchmark)[0]) * 1e3
+
+
+def test_a_changed_number_of_four_cams(benchmark: Any, db: None) -> None:
+    publish(benchmark, "changed_number_ms", "ms", 1e3, limit=150.0)
+    benchmark.extra_info["value"] = statistics.median(_four_cams(benchmark)[1]) * 1e3

@@ -4,6 +4,8 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
@@ -17,13 +19,14 @@ from valvetrain.studies.other_gaps import OtherGap, other_gaps
 from valvetrain.studies.piston_room import LeastGap, least_gap, least_rim
 from valvetrain.studies.room_geometry import RoomGeometry, geometry_of
 from valvetrain.studies.uncertainty import Numbers, Propagated, propagate
-from valvetrain.studies.valve_room import HeadsApart, bore_gap, least_apart
+from valvetrain.studies.valve_room import HeadsApart, bore_reach, least_apart
 
 _LIMIT_KEYS = {
     Gap.POCKET_RIM: "pocket_rim_limit", Gap.VALVE_VALVE: "valve_valve_limit", Gap.VALVE_BORE: "valve_bore_limit",
     Gap.NESTED: "nested_limit", Gap.FOLLOWER: "follower_limit", Gap.LOBE_HEAD: "lobe_head_limit",
     Gap.SPRING_POCKET: "spring_pocket_limit", Gap.HEAD_ROOM: "head_room_limit",
 }  # fmt: skip
+_RIM = np.radians(np.linspace(-12.0, 12.0, 13))
 _CODES = {
     Gap.FOLLOWER: Code.FOLLOWER, Gap.NESTED: Code.NESTED, Gap.LOBE_HEAD: Code.LOBE_HEAD, Gap.SPRING_POCKET: Code.SPRING_POCKET,
     Gap.HEAD_ROOM: Code.HEAD_ROOM,
@@ -166,8 +169,11 @@ def _bore(book: _Book, geometry: RoomGeometry, train: TrainSide, readings: tuple
         "bore": geometry.chamber.bore, "lift": train.lift,
     }  # fmt: skip
 
+    _, farthest = bore_reach({name: figure.value for name, figure in figures.items()}, train.lift.value)
+    rim = farthest + _RIM  # small errors move the nearest place of the rim by little
+
     def model(x: Numbers) -> float:
-        return bore_gap(x, x["bore"], x["lift"])
+        return x["bore"] / 2.0 - bore_reach(x, x["lift"], rim)[0]
 
     found = propagate(model, figures)
     told = place.offset.basis is not Basis.ESTIMATE and place.apart.basis is not Basis.ESTIMATE

@@ -17,7 +17,8 @@ from valvetrain.studies.room_geometry import RoomGeometry
 
 Array = NDArray[np.float64]
 
-_OVERLAP = np.radians(np.linspace(-90.0, 90.0, 61))
+_OVERLAP = np.radians(np.linspace(-80.0, 80.0, 33))
+_FINER = np.radians(np.linspace(-5.0, 5.0, 11))
 _TABLE, _COARSE = 25, 11  # lifts of each side at which a map's distances are computed, and where only the least is looked for
 _LOBES = 0.05e-3  # m, k = 2: what errors of both lobes do to heads that pass one another. Source: judgement
 _STEP = 0.25  # share of a spread for its slope
@@ -102,21 +103,24 @@ def least_apart(geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine
     row = 0
     if len(pairs) > 1:
         row = int(_table(figures, intake, exhaust, _COARSE).ev(intake, exhaust).min(axis=1).argmin())
-    found = heads_apart(_spread_out(figures, len(_OVERLAP)), intake[row], exhaust[row])
+    coarse = heads_apart(_spread_out(figures, len(_OVERLAP)), intake[row], exhaust[row])
+    about = float(_OVERLAP[int(coarse.argmin())]) + _FINER
+    near = [lift_over(trains[side], about, pairs[row][number]) for number, side in enumerate((Side.INTAKE, Side.EXHAUST))]
+    found = heads_apart(_spread_out(figures, len(about)), *near)
     pick = int(found.argmin())
     unsure = [name for name, figure in figures.items() if figure.spread > 0.0]
     numbers = _spread_out(figures, 2 * len(unsure))
     for place, name in enumerate(unsure):
         numbers[name][2 * place] += _STEP * figures[name].spread
         numbers[name][2 * place + 1] -= _STEP * figures[name].spread
-    lifts = float(intake[row][pick]), float(exhaust[row][pick])
+    lifts = float(near[0][pick]), float(near[1][pick])
     both = heads_apart(numbers, *(np.full(2 * len(unsure), lift) for lift in lifts))
     squares = {name: float((both[2 * n] - both[2 * n + 1]) / (2.0 * _STEP)) ** 2 for n, name in enumerate(unsure)}
     total = sum(squares.values()) + _LOBES**2
     ranked = sorted(((f"room:{name}", square / total) for name, square in squares.items()), key=lambda item: -item[1])
     estimated = sum(square for name, square in squares.items() if figures[name].basis == "estimate") / total
     return HeadsApart(
-        float(found[pick]), float(_OVERLAP[pick]), pairs[row], lifts, math.sqrt(total), tuple(ranked[:4]), estimated
+        float(found[pick]), float(about[pick]), pairs[row], lifts, math.sqrt(total), tuple(ranked[:4]), estimated
     )  # fmt: skip
 
 
@@ -139,14 +143,22 @@ def apart_map(
     )
 
 
-def bore_gap(place_numbers: Mapping[str, float], bore: float, lift: float) -> float:
-    """Least gap (m) between a head's edge and the bore's wall from shut to a lift, where the edge is below the gasket face."""
-    turn = np.radians(np.arange(0.0, 360.0, 5.0))
+_TURNS = np.radians(np.arange(0.0, 360.0, 5.0))
+
+
+def bore_reach(numbers: Mapping[str, float], lift: float, turn: Array = _TURNS) -> tuple[float, float]:
+    """Farthest a head's edge stands from the bore's axis where it is below the gasket face, from shut to a lift, m; and at which turn of
+    the rim (rad), zero outwards."""
     rise = np.linspace(0.0, lift, 25)[:, None]
-    a, r = place_numbers["angle"], place_numbers["head_diameter"] / 2.0
-    x = place_numbers["offset"] - rise * math.sin(a) + r * np.cos(turn) * math.cos(a)
-    y = place_numbers["apart"] / 2.0 + r * np.sin(turn)
-    z = place_numbers["height"] + r * math.sin(a) - rise * math.cos(a) - r * np.cos(turn) * math.sin(a)
-    reach = np.hypot(x, y)
-    below = z <= 0.0
-    return bore / 2.0 - float(np.where(below, reach, 0.0).max())
+    a, r = numbers["angle"], numbers["head_diameter"] / 2.0
+    x = numbers["offset"] - rise * math.sin(a) + r * np.cos(turn) * math.cos(a)
+    y = numbers["apart"] / 2.0 + r * np.sin(turn)
+    z = numbers["height"] + r * math.sin(a) - rise * math.cos(a) - r * np.cos(turn) * math.sin(a)
+    reach = np.where(z <= 0.0, np.hypot(x, y), 0.0)
+    pick = int(reach.argmax()) % len(turn)
+    return float(reach.max()), float(turn[pick])
+
+
+def bore_gap(numbers: Mapping[str, float], bore: float, lift: float) -> float:
+    """Least gap (m) between a head's edge and the bore's wall from shut to a lift, where the edge is below the gasket face."""
+    return bore / 2.0 - bore_reach(numbers, lift)[0]

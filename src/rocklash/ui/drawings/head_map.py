@@ -102,7 +102,7 @@ class HeadMap:
     @property
     def lamp(self) -> float:
         """Radius of the dotted ring round a valve to be measured at this stop."""
-        return self.radius + 9.0
+        return self.radius + (3.5 if self.phone else 9.0)
 
     @property
     def small(self) -> bool:
