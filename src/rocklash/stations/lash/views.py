@@ -79,8 +79,7 @@ def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     """Show the station; what was asked is done first. The swap plan is made when the page asks for it."""
     refusal, sentence, after = None, "", None
     if request.method == "POST":
-        refusal, sentence, after = _act(request, member, build)
-        build = build_or_404(member.workshop, build.pk)
+        refusal, sentence, after = _act(request, member, build)  # sheets are rows of their own: the build itself stays as it was read
     stay = after if refusal or request.POST.get("act") == "take back" else None
     valve = request.GET.get("valve", "") if request.method == "GET" else ""
     asked = Asked(int(valve) if valve.isdigit() else stay, after, refusal)
