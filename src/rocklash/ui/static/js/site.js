@@ -56,6 +56,8 @@
   let deeds = 0, underWay = 0, missed = false;
   const begun = new WeakMap();
   const own = (source) => source?.getAttribute?.("hx-trigger") === "load" && source.getAttribute("hx-target") === "#bench";
+  // A hand that is just typing is not disturbed either: what it sends will fetch the rest.
+  const atTyping = () => [...(document.activeElement?.form?.querySelectorAll("[data-draft]") || [])].some((input) => input.value !== input.defaultValue);
   function fetchMissed() {
     const link = missed && underWay === 0 && document.querySelector('#bench a[hx-trigger="load"][hx-target="#bench"]');
     if (underWay === 0) missed = false;
@@ -69,14 +71,17 @@
   });
   document.addEventListener("htmx:before:swap", (event) => {
     const ctx = event.detail.ctx;
-    if (!begun.has(ctx) || begun.get(ctx) === deeds) return;
+    if (!begun.has(ctx) || (begun.get(ctx) === deeds && !atTyping())) return;
     event.preventDefault();
     missed = true;
+    if (underWay === 0 && !atTyping()) setTimeout(fetchMissed);
   });
   document.addEventListener("htmx:finally:request", (event) => {
-    if (!begun.has(event.detail.ctx)) underWay = Math.max(underWay - 1, 0);
+    if (begun.has(event.detail.ctx)) return;
+    underWay = Math.max(underWay - 1, 0);
     fetchMissed();
   });
+  document.addEventListener("focusout", () => setTimeout(() => { if (!atTyping()) fetchMissed(); }));
   document.addEventListener("htmx:after:swap", inStep);
   document.addEventListener("DOMContentLoaded", applyFold);
 })();
