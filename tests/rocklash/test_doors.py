@@ -64,6 +64,7 @@ MUTATIONS = [
     ("lash/stops/", {"firing": "1-3-2"}),
     ("lash/shelf/", {"sizes": "2.5"}),
     ("lash/shelf/", {"act": "take", "row": "1"}),
+    ("lash/shelf/", {"act": "shape", "takes": "round"}),
     ("lash/history/", {"fact": "material", "part": "1", "seen": "", "word": "titanium 6-4"}),
     ("lash/in/", {"act": "keep", "text": "valve,goes\nEX 1 fore,0.2\n"}),
     ("lash/", {"act": "take back"}),

@@ -87,6 +87,16 @@ def test_the_shelf_saves_buying_and_signing_moves_it_in_one_go(petrel: Build, bu
     assert sum(ShimStock.objects.values_list("count", flat=True)) == before - len(taken) + len(plan.to_stock)
 
 
+def test_shims_of_another_shape_are_not_planned_in(petrel: Build, builder: Membership) -> None:
+    client = client_for(builder)
+    client.post(address(petrel, "lash/shelf/"), {"sizes": "2.525 x 2; 2.600; 2.560", "shape": "lash cap 5.5 mm"})
+    _read_all(builder, petrel)
+    assert _plan(builder, petrel).buy
+    client.post(address(petrel, "lash/shelf/"), {"act": "shape", "takes": "lash cap 5.5 mm"})
+    assert Engine.objects.get(pk=petrel.engine_id).facts["shim_shape"] == "lash cap 5.5 mm"
+    assert _plan(builder, petrel).buy == []
+
+
 def test_a_shim_fitted_twice_is_not_signed_and_nothing_moves(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
     client.post(address(petrel, "lash/shelf/"), {"sizes": "2.525; 2.600; 2.560", "shape": "9.5 mm round"})

@@ -20,7 +20,7 @@ from valvetrain.parts.room import WAY_SPREAD, Gap, GapReading, Way, check_readin
 from valvetrain.quantities import Kind, System, from_unit, in_unit, shown_unit
 
 FORMAT = "rocklash.build/1"
-ENGINE_WORDS = frozenset({"firing", "lash_note"})  # free words of an engine, beside its facts
+ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape"})  # free words of an engine, beside its facts
 _ANY_SIZE = 2_000_000  # characters; a build of 32 valves is about 60,000
 
 

@@ -8,6 +8,12 @@ def shims_of(workshop: Workshop) -> list[ShimStock]:
     return list(ShimStock.objects.filter(workshop=workshop))
 
 
+def shims_for(build: Build) -> list[ShimStock]:
+    """Shims of the shelf that have the shape this engine takes; those without a shape where none is told of the engine."""
+    shape = str(build.engine.facts.get("shim_shape", ""))
+    return list(ShimStock.objects.filter(workshop=build.workshop, shape=shape))
+
+
 def shim_moves_of(workshop: Workshop) -> list[ShimMove]:
     """The last moves on the shelf."""
     return list(ShimMove.objects.select_related("stock", "by").filter(stock__workshop=workshop)[:20])

@@ -13,7 +13,7 @@ from rocklash.bridge.swaps import frozen, swaps_of
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading, ShimSource
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import open_session
-from rocklash.records.selectors.clearances import shims_of
+from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.lash.exchange import ImportRow
 from rocklash.stations.lash.shelf_services import move_shims
 from valvetrain.errors import QuantityError
@@ -192,7 +192,7 @@ def begin_recheck(member: Membership, build: Build) -> str:
     unread = [row.position.name for row in rows if row.first is None]
     if unread:
         return f"Read first: {', '.join(unread)}."
-    swaps = swaps_of(rows, session, shims_of(member.workshop), compute=True) if takes_shims(build) else None
+    swaps = swaps_of(rows, session, shims_for(build), compute=True) if takes_shims(build) else None
     session.plan = frozen(swaps.plan, rows) if swaps else {}
     session.rechecking = True
     session.save(update_fields=["rechecking", "plan"])

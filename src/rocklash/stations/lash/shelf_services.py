@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404
 
 from rocklash.bridge.clearances import ValveStatus
 from rocklash.bridge.swaps import SAME, shelf_change
-from rocklash.records.models import Build, ClearanceSession, Membership, ShimMove, ShimStock
+from rocklash.records.models import Build, ClearanceSession, Engine, Membership, ShimMove, ShimStock
 from rocklash.records.mutations import journal, require_change
 from valvetrain.errors import QuantityError
 from valvetrain.quantities import Kind, System, parse, show, unit_symbol
@@ -67,6 +67,28 @@ def take_from_shelf(member: Membership, post: QueryDict) -> str:
     return ""
 
 
+def set_shape(member: Membership, build: Build, post: QueryDict) -> str:
+    """Keep which shape of shim this engine takes: only such shims of the shelf are planned into it."""
+    require_change(member)
+    with transaction.atomic():
+        engine = Engine.objects.select_for_update().get(pk=build.engine_id)
+        before, shape = str(engine.facts.get("shim_shape", "")), post.get("takes", "").strip()[:40]
+        engine.facts = engine.facts | {"shim_shape": shape}
+        engine.save(update_fields=["facts"])
+        journal(member, "shim shape", build.name, before, shape)
+    return ""
+
+
+def shelf_act(member: Membership, build: Build, post: QueryDict) -> str:
+    """One mutation of the shelf's page; a sentence when it was refused."""
+    match post.get("act", ""):
+        case "take":
+            return take_from_shelf(member, post)
+        case "shape":
+            return set_shape(member, build, post)
+    return put_on_shelf(member, post)
+
+
 def _move(row: ShimStock, change: int, why: str, member: Membership, session: ClearanceSession | None = None) -> None:
     ShimStock.objects.filter(pk=row.pk).update(count=F("count") + change)
     ShimMove.objects.create(stock=row, session=session, change=change, why=why, by=member.user)
@@ -74,12 +96,12 @@ def _move(row: ShimStock, change: int, why: str, member: Membership, session: Cl
 
 def move_shims(member: Membership, build: Build, session: ClearanceSession, rows: list[ValveStatus]) -> str:
     """What a signature moves on the shelf, inside its transaction; a sentence keeps the sheet unsigned."""
-    shelf = list(ShimStock.objects.select_for_update().filter(workshop=member.workshop))
+    shape = str(build.engine.facts.get("shim_shape", ""))
+    shelf = list(ShimStock.objects.select_for_update().filter(workshop=member.workshop, shape=shape))
     change = shelf_change(rows, session, shelf)
     if change.trouble:
         return change.trouble
     by_number = {row.pk: row for row in shelf}
-    shape = next((row.shape for row in shelf if row.pk in change.taken), shelf[0].shape if shelf else "")
     for number, count in change.taken.items():
         _move(by_number[number], -count, f"fitted, {build.name}", member, session)
     for size in change.given:

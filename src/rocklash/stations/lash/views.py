@@ -16,7 +16,7 @@ from rocklash.bridge.fields import BASES, field_views
 from rocklash.records.models import Build, Membership
 from rocklash.records.mutations import require_change
 from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit
-from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_of
+from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_for, shims_of
 from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
 from rocklash.stations.lash.history_presenters import history_page
 from rocklash.stations.lash.plan_presenters import stop_view
@@ -85,7 +85,7 @@ def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     asked = Asked(int(valve) if valve.isdigit() else stay, after, refusal)
     context = _around(request, member, build, "read")
     compute = "plan" in request.GET or request.POST.get("act") == "pin"
-    page = lash_page(context["answer"], build, member, last_session(build), asked, shims_of(member.workshop), compute=compute)
+    page = lash_page(context["answer"], build, member, last_session(build), asked, shims_for(build), compute=compute)
     status = 409 if refusal and refusal.conflict else 422 if refusal or sentence else 200
     return render(request, "lash/lash.html", context | {"page": page, "sentence": sentence}, status=status)
 
@@ -109,8 +109,8 @@ def shelf(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     """Shims on the shelf; what was put on or taken is kept first."""
     refused = ""
     if request.method == "POST":
-        act = shelf_services.take_from_shelf if request.POST.get("act") == "take" else shelf_services.put_on_shelf
-        refused = act(member, request.POST)
+        refused = shelf_services.shelf_act(member, build, request.POST)
+        build = build_or_404(member.workshop, build.pk)
     context = _around(request, member, build, "shelf")
     system = System(member.user.unit_system)
     context |= {"rows": shims_of(member.workshop), "moves": shim_moves_of(member.workshop), "unit": unit_symbol(Kind.LENGTH, system)}
