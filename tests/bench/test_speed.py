@@ -23,7 +23,7 @@ from rocklash.demo import load
 from rocklash.records.models import Build, CamCandidate, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
-from tests.rocklash.conftest import client_for
+from tests.rocklash.conftest import PAGES, client_for
 from valvetrain.formats import build_file
 from valvetrain.parts.engine import Side
 from valvetrain.standins.degree_wheel import WheelStandIn
@@ -81,22 +81,7 @@ def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]
     client = client_for(member)
     base = f"/shop/skerrow/build/{build.pk}/"
     pages = ["/shop/skerrow/", "/shop/skerrow/?page=9", "/shop/skerrow/new/", "/shop/skerrow/people/"]
-    pages += [
-        base + station
-        for station in (
-            "",
-            "engine/",
-            "goal/",
-            "cams/",
-            "cams/timing/",
-            "springs/",
-            "room/",
-            "room/measure/",
-            "room/gearing/",
-            "lash/",
-            "sheet/",
-        )
-    ]
+    pages += [base + station for station in PAGES]
     client.get("/shop/skerrow/new/")  # templates are read once per process
     times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
     every = sorted(each for page in times.values() for each in page)

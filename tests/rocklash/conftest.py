@@ -12,6 +12,10 @@ from rocklash.records.models import Build, Membership, Role, User, Workshop
 from valvetrain.formats import build_file
 
 DEMO = Path(load.__file__).parent / "builds"
+# every station page of a build that shows itself without an over-rev case
+PAGES = (
+    "", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "room/", "room/measure/", "room/gearing/", "lash/", "sheet/",
+)  # fmt: skip
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 

@@ -2,6 +2,7 @@
 
 import math
 import re
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -16,6 +17,7 @@ from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
 from rocklash.ui.drawings.timing_dial import Open
+from rocklash.ui.templatetags.rocklash import rev_ladder as rev_ladder_markup
 
 PETREL = LadderData(
     1250, 7400, 7800, 8400, 9000, 9565, "piston 22.0 m/s", (FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
@@ -205,3 +207,11 @@ def test_lobe_sections_stay_in_their_box(more: dict[str, object]) -> None:
     assert max(numbers[1::2]) <= lobe_section.HEIGHT
     if found.pivot and found.stem:
         assert (found.stem[0] > found.pivot[0]) == bool(more.get("beyond"))
+
+
+def test_a_ladder_is_written_out_once_and_anew_when_a_figure_changes() -> None:
+    first, again = (rev_ladder_markup(rev_ladder.full(replace(PETREL))) for _ in range(2))
+    assert first is again
+    other = rev_ladder_markup(rev_ladder.full(replace(PETREL, goal=PETREL.goal + 300)))
+    assert "goal 8,700" in other
+    assert "goal 8,700" not in first

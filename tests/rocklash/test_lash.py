@@ -4,11 +4,12 @@ import io
 
 import pypdf
 import pytest
+from django.utils import timezone
 
 from rocklash.bridge.clearances import statuses
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading
-from rocklash.records.selectors.builds import build_or_404
+from rocklash.records.selectors.builds import build_or_404, last_session
 from tests.rocklash.conftest import address, client_for
 
 
@@ -166,3 +167,20 @@ def test_the_sheet_for_the_wall_carries_the_shims(petrel: Build, builder: Member
     text = "".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(answer.content)).pages)
     for wanted in ("Petrel 1498", "EX 1 aft", "2.525", "0.180–0.200", "HD-48 outer", "Intake seat force"):
         assert wanted in text
+
+
+def test_the_open_sheet_comes_before_any_signed_one(petrel: Build, builder: Membership) -> None:
+    """An open sheet is at hand even when it was begun before another was signed; without one, the sheet begun last."""
+    now = timezone.now()
+    older, newer = (petrel.clearance_sessions.create(started_by=builder.user, signed_at=now) for _ in range(2))
+    assert last_session(petrel) == newer
+    ClearanceSession.objects.filter(pk=older.pk).update(signed_at=None)
+    assert last_session(petrel) == older
+
+
+def test_what_is_kept_of_a_reading_is_one_row_a_round(petrel: Build, builder: Membership) -> None:
+    place = places(petrel)[0]
+    for seen, goes in enumerate(("0.20", "0.21", "0.22")):
+        assert read(builder, petrel, place, goes, "0.26", seen=str(seen)).status_code == 200
+    row = Reading.objects.get()
+    assert (row.goes_typed, row.revision, row.by) == ("0.22", 3, builder.user)

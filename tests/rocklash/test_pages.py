@@ -74,7 +74,7 @@ def test_results_are_remembered_by_content(petrel: Build) -> None:
 
 
 def test_the_rail_tells_what_is_known(petrel: Build, builder: Membership) -> None:
-    items = {item.name: item for item in rail(builder, fresh(petrel), answer_for(petrel), "goal")}
+    items = {item.name: item for item in rail(builder, fresh(petrel), answer_for(petrel), None, "goal")}
     assert list(items) == ["Overview", "Engine", "Goal", "Cams", "Springs & masses", "Room", "Lash"]
     assert (items["Engine"].state, items["Engine"].words) == ("done", "done")
     assert (items["Goal"].state, items["Goal"].words) == ("work", "3 of 4 known")  # back pressure is an estimate

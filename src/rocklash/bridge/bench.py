@@ -7,6 +7,7 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from rocklash.bridge.choosing import choose_part
+from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Attempt, Trouble, keep_figure
 from rocklash.bridge.motion import pending, with_motions
 from rocklash.bridge.results import Answer, answer_for
@@ -16,6 +17,7 @@ from rocklash.records.selectors.builds import last_session
 from rocklash.ui.drawings import rev_ladder
 from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import Kind, System
 from valvetrain.studies import wording
@@ -149,7 +151,7 @@ def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]
     return "work", f"{count} of {valves} {'re-checked' if session.rechecking else 'read'}"
 
 
-def rail(member: Membership, build: Build, answer: Answer, current: str) -> list[RailItem]:
+def rail(member: Membership, build: Build, answer: Answer, session: ClearanceSession | None, current: str) -> list[RailItem]:
     """The stations that exist, with their states; what is not built yet is not shown as if it were."""
     verdict = answer.review.proposed.verdict.value if answer.review else "unproven"
     words = wording.headline(answer.review.proposed).rstrip(".").lower() if answer.review else "figures disagree"
@@ -159,7 +161,7 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
         "cams": ("3", "Cams", *_cams_state(build)),
         "springs": ("4", "Springs & masses", *_springs_state(answer)),
         "room": ("5", "Room", *_room_state(answer)),
-        "lash": ("8", "Lash", *lash_state(last_session(build), len(build.engine.positions.all()))),
+        "lash": ("8", "Lash", *lash_state(session, len(build.engine.positions.all()))),
     }
     place = {"shop": member.workshop.slug, "number": build.pk}
     items = [RailItem("", "Overview", reverse("overview", kwargs=place), "", words, current == "overview", verdict)]
@@ -172,21 +174,33 @@ def rail(member: Membership, build: Build, answer: Answer, current: str) -> list
 def surroundings(
     member: Membership, build: Build, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None
 ) -> dict[str, Any]:
-    """Context that every station page needs; `reached` rpm of an over-rev goes onto the ladder."""
+    """Context that every station page needs: title, rail, ladder, last clearance sheet. `reached` rpm of an over-rev goes onto the ladder."""
     answer = with_motions(answer_for(build))
     system = System(member.user.unit_system)
     data = ladder_data(answer, system, reached)
+    session = last_session(build)
+    items = rail(member, build, answer, session, current)
     return {
+        "heading": build.name,
+        "subheading": build.engine.description,
+        "station_name": next((item.name for item in items if item.current), "Build sheet"),
+        "bases": BASES,
+        "session": session,
         "member": member,
         "build": build,
         "answer": answer,
         "system": system.value,
-        "rail": rail(member, build, answer, current),
+        "rail": items,
         "not_yet": _NOT_YET,
         "motion_pending": pending(answer),
         "ladder": data
         and {"open": rev_ladder.full(data), "folded": rev_ladder.folded(data), "phone": rev_ladder.folded(data, phone=True), "fold": fold},
     }
+
+
+def asked_side(request: HttpRequest) -> Side:
+    """The side of the head a page's address asks for, the intake where it asks for none."""
+    return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
 
 
 def attempt_from(request: HttpRequest) -> Attempt:

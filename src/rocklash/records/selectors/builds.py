@@ -2,10 +2,10 @@
 
 from collections.abc import Iterable
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import F, Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, ClearanceSession, Part, WheelRun, Workshop
+from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, ClearanceSession, GapReading, Part, ValveFit, WheelRun, Workshop
 
 PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
 
@@ -15,7 +15,11 @@ def builds_of(workshop: Workshop) -> QuerySet[Build]:
     return (
         Build.objects.filter(workshop=workshop)
         .select_related("engine", "workshop")
-        .prefetch_related("engine__positions", "setups__sides__valve_fits__position", "gap_readings__position")
+        .prefetch_related(
+            "engine__positions",
+            Prefetch("setups__sides__valve_fits", ValveFit.objects.select_related("position")),
+            Prefetch("gap_readings", GapReading.objects.select_related("position")),
+        )
     )
 
 
@@ -49,8 +53,9 @@ def open_session(build: Build) -> ClearanceSession | None:
 
 
 def last_session(build: Build) -> ClearanceSession | None:
-    """The open session, or else the one signed last."""
-    return open_session(build) or build.clearance_sessions.first()
+    """The open session, or else the newest, with its readings."""
+    newest = F("signed_at").desc(nulls_first=True), "-started_at"
+    return build.clearance_sessions.order_by(*newest).prefetch_related("readings").first()
 
 
 def board_builds(workshop: Workshop) -> QuerySet[Build]:

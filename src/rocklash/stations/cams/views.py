@@ -4,11 +4,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from rocklash.bridge.bench import choose_or_keep, surroundings
+from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
 from rocklash.bridge.cams import cam_answer, fitted_log
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.wheel import wheel_state
 from rocklash.records.models import Build, Membership, Part
@@ -26,12 +25,7 @@ from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.lobe_presenters import lobe_page, wheel_view
 from rocklash.stations.cams.presenters import cams_page
 from rocklash.stations.cams.timing_presenters import timing_page
-from valvetrain.parts.engine import Side
 from valvetrain.quantities import System
-
-
-def _side(request: HttpRequest) -> Side:
-    return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
 
 
 def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tuple[HttpResponse | None, str, int]:
@@ -40,7 +34,7 @@ def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tup
     if post.get("act") == "new":
         cam, refused = services.new_cam(member, build, post)
         where = reverse("lobe", args=[member.workshop.slug, build.pk, cam.pk]) if cam else ""
-        return redirect(f"{where}?side={_side(request)}") if cam else None, refused, 422
+        return redirect(f"{where}?side={asked_side(request)}") if cam else None, refused, 422
     if "act" in post:
         refused = services.lay_beside(member, build, post)
         return None, refused, 422 if refused else 200
@@ -58,10 +52,9 @@ def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "cams", fold=True)
     candidates, answer, system = candidates_of(build), context["answer"], System(member.user.unit_system)
-    found = cam_answer(answer, build, _side(request), candidates) if answer.review else None
+    found = cam_answer(answer, build, asked_side(request), candidates) if answer.review else None
     parts, logs = list(parts_that_fit(build)), newest_logs(build)
     page = cams_page(answer, build, found, parts, logs, candidates, system, request.GET.get("height", "")[:40])
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Cams"}
     context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": request.POST if refused else {}}
     return render(request, "cams/cams.html", context, status=status)
 
@@ -98,12 +91,11 @@ def lobe(request: HttpRequest, member: Membership, build: Build, part: int) -> H
         trouble, refused, status = _sent(request, member, build, part)
         typed = request.POST.get("text", "")[: services.LARGEST] if refused and request.POST.get("act") == "log" else ""
         build = build_or_404(member.workshop, build.pk)
-    cam, side, system = cam_or_404(build, part), _side(request), System(member.user.unit_system)
+    cam, side, system = cam_or_404(build, part), asked_side(request), System(member.user.unit_system)
     context = surroundings(member, build, "cams", fold=True)
     log, run = newest_logs(build).get(cam.pk), newest_run(cam)
     page = lobe_page(context["answer"], build, cam, side, system, trouble, log, fitted_log(log) if log else None)
     wheel_page = wheel_view(wheel_state(run) if run else None, system)
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Cams", "bases": BASES}
     context |= {
         "page": page,
         "wheel": wheel_page,
@@ -136,7 +128,7 @@ def out(request: HttpRequest, member: Membership, build: Build, part: int, form:
     cam = cam_or_404(build, part)
     if form not in FORMS:
         raise Http404
-    return export(surroundings(member, build, "cams")["answer"], build, cam, _side(request), form)
+    return export(surroundings(member, build, "cams")["answer"], build, cam, asked_side(request), form)
 
 
 @on_build
@@ -152,8 +144,13 @@ def timing(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "cams", fold=True)
     page = timing_page(
-        context["answer"], build, _side(request), list(parts_that_fit(build)), timings_of(build), System(member.user.unit_system), trouble
+        context["answer"],
+        build,
+        asked_side(request),
+        list(parts_that_fit(build)),
+        timings_of(build),
+        System(member.user.unit_system),
+        trouble,
     )
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Cams", "bases": BASES}
     context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": post if refused else {}}
     return render(request, "cams/timing.html", context, status=status)

@@ -5,7 +5,6 @@ from django.shortcuts import render
 
 from rocklash.bridge.bench import keep_posted, surroundings
 from rocklash.bridge.doors import on_build
-from rocklash.bridge.fields import BASES
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.engine import services
@@ -27,12 +26,6 @@ def engine(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
     if request.method == "POST":
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "engine")
-    context |= {
-        "heading": build.name,
-        "subheading": build.engine.description,
-        "station_name": "Engine",
-        "bases": BASES,
-        "action": request.path,
-    }
+    context["action"] = request.path
     context["page"] = engine_page(context["answer"], build, System(member.user.unit_system), trouble, valve_trouble)
     return render(request, "engine/engine.html", context, status=status)

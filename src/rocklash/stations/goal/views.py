@@ -5,7 +5,6 @@ from django.shortcuts import render
 
 from rocklash.bridge.bench import keep_posted, surroundings
 from rocklash.bridge.doors import on_build
-from rocklash.bridge.fields import BASES
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.goal import services
@@ -26,12 +25,6 @@ def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
             trouble, status = keep_posted(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "goal")
-    context |= {
-        "heading": build.name,
-        "subheading": build.engine.description,
-        "station_name": "Goal",
-        "bases": BASES,
-        "action": request.path,
-    }
+    context["action"] = request.path
     context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES, "refused": refused}
     return render(request, "goal/goal.html", context, status=status)

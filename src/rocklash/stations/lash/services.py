@@ -4,13 +4,13 @@ import re
 from dataclasses import dataclass, field
 
 from django.db import transaction
-from django.shortcuts import get_object_or_404
+from django.http import Http404
 from django.utils import timezone
 
 from rocklash.bridge.clearances import statuses, unsettled
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.swaps import frozen, swaps_of
-from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading, ShimSource
+from rocklash.records.models import Build, ClearanceSession, Membership, Reading, ShimSource
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import open_session
 from rocklash.records.selectors.clearances import shims_for
@@ -147,7 +147,9 @@ def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None
     """Keep a reading as typed and in SI. Sent twice it is kept once; changed meanwhile by somebody else it is refused."""
     require_change(member)
     system = System(member.user.unit_system)
-    position = get_object_or_404(Position, engine=build.engine, pk=int(sent.valve) if sent.valve.isdigit() else -1)
+    position = next((place for place in build.engine.positions.all() if str(place.pk) == sent.valve), None)
+    if position is None:
+        raise Http404("This engine has no such valve.")
     session = session_of(member, build)
     values, sentences = _read(sent, session, system)
     if sentences:
@@ -161,9 +163,10 @@ def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None
         kept = f"{row.goes_typed}–{row.stops_typed}".rstrip("–") if row else "nothing: it was taken back"
         sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is kept in the fields: press Enter to replace theirs."
         return Refusal(sent, {"goes": sentence}, conflict=True)
-    Reading.objects.update_or_create(
-        session=session, position=position, recheck=session.rechecking, defaults={**values, "by": member.user, "revision": revision + 1}
-    )
+    row = row or Reading(session=session, position=position, recheck=session.rechecking)  # the session is locked: nobody else adds one
+    for name, value in {**values, "by": member.user, "revision": revision + 1}.items():
+        setattr(row, name, value)
+    row.save()
     what = "re-check" if session.rechecking else "reading"
     journal(member, what, f"{build.name}: {position.name}", "", f"{values['goes_typed']}–{values['stops_typed']}".rstrip("–"))
     return None

@@ -12,7 +12,8 @@ from rocklash.bridge.care import firing_text, stops_of, trends_of, warm_of
 from rocklash.bridge.clearances import statuses
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.fields import BASES, field_views
+from rocklash.bridge.fields import field_views
+from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, Membership
 from rocklash.records.mutations import require_change
 from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit
@@ -69,9 +70,7 @@ def _act(request: HttpRequest, member: Membership, build: Build) -> Done:
 
 
 def _around(request: HttpRequest, member: Membership, build: Build, tab: str) -> dict[str, Any]:
-    context = surroundings(member, build, "lash", fold=True)
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Lash", "tab": tab, "bases": BASES}
-    return context | {"action": request.path}
+    return surroundings(member, build, "lash", fold=True) | {"tab": tab, "action": request.path}
 
 
 @on_build
@@ -85,7 +84,7 @@ def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     asked = Asked(int(valve) if valve.isdigit() else stay, after, refusal)
     context = _around(request, member, build, "read")
     compute = "plan" in request.GET or request.POST.get("act") == "pin"
-    page = lash_page(context["answer"], build, member, last_session(build), asked, shims_for(build), compute=compute)
+    page = lash_page(context["answer"], build, member, context["session"], asked, shims_for(build), compute=compute)
     status = 409 if refusal and refusal.conflict else 422 if refusal or sentence else 200
     return render(request, "lash/lash.html", context | {"page": page, "sentence": sentence}, status=status)
 
@@ -148,7 +147,7 @@ def history(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
 def sheet_file(request: HttpRequest, member: Membership, build: Build, form: str) -> HttpResponse:  # noqa: ARG001 (a page of the build)
     """The last sheet as CSV or XLSX."""
     session = last_session(build)
-    rows = statuses(build, session, surroundings(member, build, "lash")["answer"])
+    rows = statuses(build, session, answer_for(build))
     name = slugify(build.name) or "engine"
     if form == "csv":
         response = HttpResponse(exchange.as_csv(rows), content_type="text/csv; charset=utf-8")

@@ -21,8 +21,7 @@ def overview(request: HttpRequest, member: Membership, build: Build) -> HttpResp
     """Answer first: verdict, what falls short, the checks, ways out, what to measure."""
     context = surroundings(member, build, "overview")
     which = "stock" if request.GET.get("setup") == "stock" else "proposed"
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Overview", "which": which}
-    context["page"] = overview_page(context["answer"], which, build, member)
+    context |= {"which": which, "page": overview_page(context["answer"], which, build, member)}
     return render(request, "overview/overview.html", context)
 
 

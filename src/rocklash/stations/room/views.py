@@ -5,9 +5,8 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import choose_or_keep, surroundings
+from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
-from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.over_rev import judged, reached_of
 from rocklash.bridge.results import answer_for
@@ -20,24 +19,18 @@ from rocklash.stations.room.gearing_presenters import gearing_page
 from rocklash.stations.room.measure_presenters import measure_page
 from rocklash.stations.room.over_rev_presenters import over_rev_page
 from rocklash.stations.room.presenters import room_page
-from valvetrain.parts.engine import Side
 from valvetrain.quantities import System
 
 
 def _around(request: HttpRequest, member: Membership, build: Build, reached: tuple[float, float] | None = None) -> dict[str, Any]:
     context = surroundings(member, build, "room", fold=reached is None, reached=reached)
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Room", "bases": BASES}
     return context | {"action": request.get_full_path()}
-
-
-def _side(request: HttpRequest) -> Side:
-    return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
 
 
 @on_build
 def room(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Section, gap curves, phaser map, every gap against its limit, and what would free room."""
-    context, side = _around(request, member, build), _side(request)
+    context, side = _around(request, member, build), asked_side(request)
     where = "rest" if request.GET.get("phaser") == "rest" else "worst"
     what = "valve" if request.GET.get("map") == "valve" else "piston"
     found = room_answer(context["answer"], where)

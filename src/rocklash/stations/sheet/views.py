@@ -10,7 +10,6 @@ from rocklash.bridge.bench import surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.goal_line import goal_line
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.builds import last_session
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.sheet.presenters import sheet_of
 from rocklash.ui.pdf import pdf_of
@@ -20,8 +19,8 @@ from valvetrain.quantities import System
 def _context(member: Membership, build: Build) -> dict[str, object]:
     context = surroundings(member, build, "sheet")
     goal = goal_line(context["answer"], build, System(member.user.unit_system)) if context["answer"].review else ""
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Build sheet", "now": timezone.now()}
-    return context | {"page": sheet_of(context["answer"], build, member, last_session(build), goal, shims_for(build))}
+    page = sheet_of(context["answer"], build, member, context["session"], goal, shims_for(build))
+    return context | {"now": timezone.now(), "page": page}
 
 
 @on_build

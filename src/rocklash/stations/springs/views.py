@@ -5,10 +5,9 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import choose_or_keep, surroundings
+from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.fields import BASES
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.forces import force_answer
 from rocklash.bridge.learning import begin_learning, learning_of
@@ -33,7 +32,6 @@ from rocklash.stations.springs.speed_presenters import speed_page
 from rocklash.stations.springs.tester_presenters import spring_page, tester_view
 from rocklash.stations.springs.valve_presenters import planned_shims, valves_page
 from valvetrain.errors import QuantityError
-from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, parse
 
 
@@ -47,20 +45,14 @@ def springs(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
     context = surroundings(member, build, "springs")
     side, valve = side_and_valve(context["answer"], request.GET.get("side", ""), request.GET.get("valve", ""))
     action = f"{request.path}?side={side}&valve={valve}"
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Springs & masses", "bases": BASES}
     page = springs_page(context["answer"], build, list(parts_that_fit(build)), System(member.user.unit_system), side, valve, trouble)
     context |= {"page": page, "action": action, "refused": refused, "side": side}
     return render(request, "springs/springs.html", context, status=status)
 
 
-def _side(request: HttpRequest) -> Side:
-    return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
-
-
 def _around(request: HttpRequest, member: Membership, build: Build) -> dict[str, Any]:
     context = surroundings(member, build, "springs", fold=False)
-    context |= {"heading": build.name, "subheading": build.engine.description, "station_name": "Springs & masses", "bases": BASES}
-    return context | {"action": request.get_full_path(), "side": _side(request).value}
+    return context | {"action": request.get_full_path(), "side": asked_side(request).value}
 
 
 def _sent_speed(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
@@ -85,7 +77,7 @@ def speed(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     if request.method == "POST":
         trouble, refused, status = _sent_speed(request, member, build)
         build = build_or_404(member.workshop, build.pk)
-    context, side = _around(request, member, build), _side(request)
+    context, side = _around(request, member, build), asked_side(request)
     answer, used = context["answer"], observation_in_use(build, side.value)
     learning = learning_of(answer, used)
     goal = answer.review.completed.goal.goal_rpm if answer.review else 0.0
@@ -98,9 +90,9 @@ def speed(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
 @on_build
 def learn(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """How far the calibration is; begins it where it was not begun. Once done, the page that shows it is asked for."""
-    answer, used = answer_for(build), observation_in_use(build, _side(request).value)
+    answer, used = answer_for(build), observation_in_use(build, asked_side(request).value)
     learning = begin_learning(answer, used) if used and answer.review else None
-    context = {"learning": learning, "used": used, "member": member, "build": build, "side": _side(request).value}
+    context = {"learning": learning, "used": used, "member": member, "build": build, "side": asked_side(request).value}
     return render(request, "springs/learning.html", context)
 
 
@@ -127,7 +119,7 @@ def spring(request: HttpRequest, member: Membership, build: Build, part: int) ->
         build = build_or_404(member.workshop, build.pk)
     one, context = spring_or_404(build, part), _around(request, member, build)
     answer, system = context["answer"], System(member.user.unit_system)
-    place, (log, new), run = place_of(answer, build, one, _side(request)), newest_spring_logs(one), newest_test(one)
+    place, (log, new), run = place_of(answer, build, one, asked_side(request)), newest_spring_logs(one), newest_test(one)
     told = told_of(log, place, new, one.claim, system) if log else None
     context |= {"page": spring_page(answer, one, place, told, system, trouble), "log": log, "spring": one, "refused": refused}
     context |= {"typed": request.POST if refused else {}, "tester": tester_view(tester_state(run) if run else None)}
@@ -146,7 +138,7 @@ def tester(request: HttpRequest, member: Membership, build: Build, part: int) ->
             services.end_test(member, run)
     page = tester_view(tester_state(run) if run else None)
     return render(
-        request, "springs/tester.html", {"tester": page, "member": member, "build": build, "spring": one, "side": _side(request).value}
+        request, "springs/tester.html", {"tester": page, "member": member, "build": build, "spring": one, "side": asked_side(request).value}
     )
 
 
@@ -163,7 +155,7 @@ _VALVE_ACTS = {"stand": valve_services.keep_stand, "weigh": valve_services.weigh
 @on_build
 def valves(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """One side valve by valve: heights, shims, weighings; what was sent is kept first."""
-    refused, status, side, system = "", 200, _side(request), System(member.user.unit_system)
+    refused, status, side, system = "", 200, asked_side(request), System(member.user.unit_system)
     act = request.POST.get("act", "") if request.method == "POST" else ""
     if act == "lay":
         plan = valves_answer(answer_for(build), side, _wanted(request, system))
@@ -185,6 +177,6 @@ def valves(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
 def force(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """What the goal asks of the springs, whether gas lets the valve shut, and what force costs."""
     context = _around(request, member, build)
-    found = force_answer(context["answer"], build, _side(request))
+    found = force_answer(context["answer"], build, asked_side(request))
     context |= {"page": force_page(found, System(member.user.unit_system)) if found else None}
     return render(request, "springs/force.html", context)

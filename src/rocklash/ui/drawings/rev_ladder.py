@@ -1,6 +1,7 @@
 """The rev ladder: one rpm axis with the engine's life and each limit found, stock above and proposed below."""
 
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from rocklash.ui.drawings.scale import Axis, Row, round_step, text_width
 
@@ -235,6 +236,7 @@ def _ticks(axis: Axis, count: int, free_from: float, free_to: float) -> tuple[tu
     return tuple(ticks)
 
 
+@lru_cache(maxsize=128)
 def full(data: LadderData) -> Ladder:
     """The open ladder, 1280 x 150; 1280 x 186 with its surge lanes."""
     surge = 18.0 if data.stock_surge or data.proposed_surge else 0.0
@@ -289,6 +291,7 @@ def full(data: LadderData) -> Ladder:
     )  # fmt: skip
 
 
+@lru_cache(maxsize=256)
 def folded(data: LadderData, *, phone: bool = False) -> Ladder:
     """The folded ladder: rule, life marks and the lowest proposed float. 1280 x 64, or 390 x 58 on a phone."""
     width, left, height = (390.0, 0.0, 58.0) if phone else (1280.0, 148.0, 64.0)

@@ -1,8 +1,12 @@
 """Template tags: marks, icons and figures. Registered as built-ins, so that no template loads them."""
 
+from functools import lru_cache
+
 from django import template
+from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
+from rocklash.ui.drawings.rev_ladder import Ladder
 from valvetrain.quantities import Kind, System, show, unit_symbol
 
 register = template.Library()
@@ -46,6 +50,17 @@ def verdict_shape(word: str) -> SafeString:
 def state_mark(state: str) -> SafeString:
     """The mark of a station's state."""
     return mark_safe(f'<svg viewBox="0 0 10 10" aria-hidden="true">{_STATE[state]}</svg>')  # noqa: S308  (fixed shapes; words come from enumerations)
+
+
+@lru_cache(maxsize=384)
+def _ladder_markup(drawn: Ladder) -> SafeString:
+    return render_to_string("ui/ladder.html", {"l": drawn})
+
+
+@register.simple_tag
+def rev_ladder(drawn: Ladder) -> SafeString:
+    """A drawn ladder as SVG. Every page carries three and few of them change, so equal ones are written out once a process."""
+    return _ladder_markup(drawn)
 
 
 @register.simple_tag
