@@ -3,6 +3,7 @@
 `extra_info` carries the name under which a figure is published, its unit and factor, and the limit it must keep.
 """
 
+import gc
 import math
 import random
 import statistics
@@ -75,6 +76,10 @@ def _times(call: Callable[[], Any], count: int) -> list[float]:
     return found
 
 
+def _p95(times: list[float]) -> float:
+    return sorted(times)[math.ceil(0.95 * len(times)) - 1]
+
+
 def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]) -> None:
     """Server time of every page but the PDF, 20 calls each, the first of each page with cold verdicts; 95th percentile."""
     member, build = crowded
@@ -84,8 +89,7 @@ def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]
     pages += [base + station for station in PAGES]
     client.get("/shop/skerrow/new/")  # templates are read once per process
     times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
-    every = sorted(each for page in times.values() for each in page)
-    p95 = every[math.ceil(0.95 * len(every)) - 1]
+    p95 = _p95([each for page in times.values() for each in page])
     worst = max(times, key=lambda page: statistics.median(times[page]))
     publish(benchmark, "page_p95_ms", "ms", 1e3, limit=100.0)
     benchmark.extra_info["value"] = p95 * 1e3
@@ -140,13 +144,14 @@ def test_swap_plan_of_24_valves(benchmark: Any) -> None:
 
 
 def test_a_reading_is_recorded(benchmark: Any, db: None) -> None:
-    """Server time of one recorded reading with its page, the twelfth of twelve included; 95th percentile of three sheets."""
+    """Server time of one recorded reading with its page, the twelfth of twelve included; 95th percentile of five sheets."""
     load.load()
     member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Petrel 1498")
     client, where = client_for(member), f"/shop/skerrow/build/{build.pk}/lash/"
     client.get(where)
-    times = []
-    for number in range(3):
+    gc.freeze()  # as the server does once it has loaded
+    times, own = [], []
+    for number in range(5):
         for place in build.engine.positions.all():
             data = {
                 "act": "read",
@@ -157,10 +162,12 @@ def test_a_reading_is_recorded(benchmark: Any, db: None) -> None:
                 "source": "micrometer",
                 "seen": f"{number}",
             }
+            begun = time.thread_time()
             times += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
-    times.sort()
+            own.append(time.thread_time() - begun)
     publish(benchmark, "reading_p95_ms", "ms", 1e3, limit=100.0)
-    benchmark.extra_info["value"] = times[math.ceil(0.95 * len(times)) - 1] * 1e3
+    benchmark.extra_info["value"] = _p95(times) * 1e3
+    benchmark.extra_info["note"] = f"median {statistics.median(times) * 1e3:.0f} ms; of processor time {_p95(own) * 1e3:.0f} ms"
     benchmark.pedantic(lambda: client.get(where), rounds=5)
 
 

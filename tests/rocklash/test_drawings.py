@@ -17,7 +17,7 @@ from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
 from rocklash.ui.drawings.timing_dial import Open
-from rocklash.ui.templatetags.rocklash import rev_ladder as rev_ladder_markup
+from rocklash.ui.templatetags.rocklash import piece
 
 PETREL = LadderData(
     1250, 7400, 7800, 8400, 9000, 9565, "piston 22.0 m/s", (FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
@@ -99,12 +99,12 @@ def test_valves_do_not_touch_and_lie_in_the_casting(cylinders: int, each: int, p
     ]
     drawn = head_map.draw(data, phone=phone)
     for a in drawn.valves:
-        assert drawn.radius <= a.x <= drawn.width - drawn.radius
-        assert drawn.top < a.y - drawn.radius
-        assert a.y + drawn.radius < drawn.bottom
+        assert drawn.gauge.radius <= a.x <= drawn.width - drawn.gauge.radius
+        assert drawn.top < a.y - drawn.gauge.radius
+        assert a.y + drawn.gauge.radius < drawn.bottom
         for b in drawn.valves:
             if a is not b:
-                assert ((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5 >= 2 * drawn.radius
+                assert ((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5 >= 2 * drawn.gauge.radius
     assert {mark.row for mark in drawn.valves} == {0, 1}
 
 
@@ -210,8 +210,8 @@ def test_lobe_sections_stay_in_their_box(more: dict[str, object]) -> None:
 
 
 def test_a_ladder_is_written_out_once_and_anew_when_a_figure_changes() -> None:
-    first, again = (rev_ladder_markup(rev_ladder.full(replace(PETREL))) for _ in range(2))
+    first, again = (piece("ui/ladder.html", l=rev_ladder.full(replace(PETREL))) for _ in range(2))
     assert first is again
-    other = rev_ladder_markup(rev_ladder.full(replace(PETREL, goal=PETREL.goal + 300)))
+    other = piece("ui/ladder.html", l=rev_ladder.full(replace(PETREL, goal=PETREL.goal + 300)))
     assert "goal 8,700" in other
     assert "goal 8,700" not in first

@@ -1,15 +1,19 @@
 """Clearance sheets: readings as typed, shims, re-check, signature, two people, slips."""
 
 import io
+import threading
+from concurrent.futures import ThreadPoolExecutor
 
 import pypdf
 import pytest
+from django.db import connection
 from django.utils import timezone
 
 from rocklash.bridge.clearances import statuses
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading
 from rocklash.records.selectors.builds import build_or_404, last_session
+from rocklash.ui.templatetags.rocklash import _piece as pieces
 from tests.rocklash.conftest import address, client_for
 
 
@@ -184,3 +188,35 @@ def test_what_is_kept_of_a_reading_is_one_row_a_round(petrel: Build, builder: Me
         assert read(builder, petrel, place, goes, "0.26", seen=str(seen)).status_code == 200
     row = Reading.objects.get()
     assert (row.goes_typed, row.revision, row.by) == ("0.22", 3, builder.user)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_first_readings_at_once_begin_one_sheet(petrel: Build, builder: Membership, owner: Membership) -> None:
+    """Four hands press Enter in the same instant, where no sheet is open yet: one sheet, two valves, and of one valve one reading."""
+    one, two = places(petrel)[:2]
+    barrier = threading.Barrier(4)
+
+    def send(member: Membership, place: Position, goes: str) -> int:
+        barrier.wait()
+        try:
+            return int(read(member, petrel, place, goes, "0.30").status_code)
+        finally:
+            connection.close()
+
+    sent = [(builder, one, "0.20"), (owner, one, "0.21"), (builder, two, "0.22"), (owner, two, "0.23")]
+    with ThreadPoolExecutor(4) as hands:
+        answers = list(hands.map(lambda each: send(*each), sent))
+    assert ClearanceSession.objects.count() == 1
+    assert sorted(answers) == [200, 200, 409, 409]
+    assert sorted(row.position_id for row in Reading.objects.all()) == sorted([one.pk, two.pk])
+
+
+def test_a_reading_writes_out_only_the_valves_it_changes(petrel: Build, builder: Membership) -> None:
+    """Twelve valves on two maps; the one read, the one now at hand and those of the next stop are written anew, not all 24."""
+    place = places(petrel)[0]
+    client_for(builder).get(address(petrel, "lash/"))
+    before = pieces.cache_info().misses
+    answer = read(builder, petrel, place, "0.18", "0.20")
+    assert 4 <= pieces.cache_info().misses - before <= 14
+    assert f'data-valve="{place.pk}"' in answer.content.decode()
+    assert f"{place.name}: 0.190" in answer.content.decode() or f"{place.name}: 0.19 " in answer.content.decode()

@@ -360,7 +360,7 @@ def test_arrows_run_from_rim_to_rim() -> None:
     assert [move.letter for move in drawn.moves] == ["A", "B", "C"]
     place = {mark.data.name: (mark.x, mark.y) for mark in drawn.valves}
     x, y = (float(part) for part in drawn.moves[0].line[1:].split("Q")[0].split())
-    assert ((x - place["EX 1"][0]) ** 2 + (y - place["EX 1"][1]) ** 2) ** 0.5 == pytest.approx(drawn.radius, abs=0.2)
+    assert ((x - place["EX 1"][0]) ** 2 + (y - place["EX 1"][1]) ** 2) ** 0.5 == pytest.approx(drawn.gauge.radius, abs=0.2)
 
 
 def test_positions_of_others_cannot_be_pinned(petrel: Build, builder: Membership) -> None:

@@ -172,13 +172,20 @@ def rail(member: Membership, build: Build, answer: Answer, session: ClearanceSes
 
 
 def surroundings(
-    member: Membership, build: Build, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None
+    member: Membership,
+    build: Build,
+    current: str,
+    *,
+    fold: bool = False,
+    reached: tuple[float, float] | None = None,
+    session: ClearanceSession | None = None,
 ) -> dict[str, Any]:
-    """Context that every station page needs: title, rail, ladder, last clearance sheet. `reached` rpm of an over-rev goes onto the ladder."""
+    """Context that every station page needs: title, rail, ladder, last clearance sheet. `reached` rpm of an over-rev goes onto the ladder;
+    `session` is the last sheet with its readings where they are at hand."""
     answer = with_motions(answer_for(build))
     system = System(member.user.unit_system)
     data = ladder_data(answer, system, reached)
-    session = last_session(build)
+    session = session or last_session(build)
     items = rail(member, build, answer, session, current)
     return {
         "heading": build.name,

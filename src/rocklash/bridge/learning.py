@@ -5,8 +5,7 @@ import threading
 from collections import OrderedDict
 from dataclasses import dataclass
 
-from rocklash.bridge.motion import trains_of
-from rocklash.bridge.results import Answer
+from rocklash.bridge.results import Answer, trains_of
 from rocklash.records.models import Observation as ObservationRow
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.engine import Side
@@ -47,7 +46,8 @@ def _key(seen: TrainSide, planned: TrainSide, observation: Observation) -> str:
 
 
 def _parts(answer: Answer, row: ObservationRow) -> tuple[TrainSide, TrainSide, Observation]:
-    trains, side = trains_of(answer), Side(row.side)
+    assert answer.review
+    trains, side = trains_of(answer.review), Side(row.side)
     return trains[row.role, side], trains["proposed", side], Observation(row.speed, row.spread)
 
 

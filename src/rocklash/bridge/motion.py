@@ -5,7 +5,7 @@ import threading
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 
-from rocklash.bridge.results import Answer
+from rocklash.bridge.results import Answer, train_key, trains_of
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.forces import ForceLines, MovingForces, moving_forces, rigid_forces
@@ -17,10 +17,6 @@ _KEPT = 40  # a motion with its traces is about 2 MB
 
 _motions: OrderedDict[str, MotionReview] = OrderedDict()
 _lock, _computing = threading.Lock(), threading.Lock()
-
-
-def _key(train: TrainSide, goal: Goal, place: ValvePosition | None) -> str:
-    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place)).encode(), digest_size=16).hexdigest()
 
 
 def _kept(key: str) -> MotionReview | None:
@@ -38,7 +34,7 @@ def forget() -> None:
 
 def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) -> MotionReview:
     """The motion of a side's weakest valve, or of the one named; computed once, by one thread at a time (it takes all cores)."""
-    key = _key(train, goal, place)
+    key = train_key(train, goal, place)
     with _computing:
         found = _kept(key)
         if found is None:
@@ -52,26 +48,16 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) 
 
 def known_motion(train: TrainSide, goal: Goal) -> MotionReview | None:
     """The motion of a side's weakest valve if it was computed already."""
-    return _kept(_key(train, goal, None))
-
-
-def trains_of(answer: Answer) -> dict[tuple[str, Side], TrainSide]:
-    """The sides of stock and proposed; needs a review."""
-    assert answer.review
-    done = answer.review.completed
-    return {
-        (role, side): train for role, setup in (("stock", done.stock), ("proposed", done.proposed)) for side, train in setup.sides.items()
-    }
+    return _kept(train_key(train, goal))
 
 
 def with_motions(answer: Answer) -> Answer:
     """The answer with the motions computed so far; among its checks once all of them are."""
     if answer.review is None:
         return answer
-    goal = answer.review.completed.goal
-    trains = trains_of(answer)
-    found = {place: motion for place, train in trains.items() if (motion := _kept(_key(train, goal, None)))}
-    review = with_motion(answer.review, found, answer.record.facts.get("rods", "")) if len(found) == len(trains) else answer.review
+    found = {place: motion for place, key in answer.train_keys.items() if (motion := _kept(key))}
+    known = len(found) == len(answer.train_keys)
+    review = with_motion(answer.review, found, answer.record.facts.get("rods", "")) if known else answer.review
     return replace(answer, motions=found, review=review)
 
 
@@ -79,18 +65,15 @@ def compute_motions(answer: Answer) -> None:
     """Compute the motions of a build that are not known yet."""
     if answer.review is None:
         return
-    for train in trains_of(answer).values():
+    for train in trains_of(answer.review).values():
         motion_of(train, answer.review.completed.goal)
 
 
 def pending(answer: Answer) -> str:
     """A name for what is still to be computed, changing with the figures; empty when nothing is."""
-    if answer.review is None:
+    if len(answer.motions) == len(answer.train_keys):
         return ""
-    goal, trains = answer.review.completed.goal, trains_of(answer)
-    if len(answer.motions) == len(trains):
-        return ""
-    return hashlib.blake2b("".join(_key(train, goal, None) for train in trains.values()).encode(), digest_size=8).hexdigest()
+    return hashlib.blake2b("".join(answer.train_keys.values()).encode(), digest_size=8).hexdigest()
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,7 +88,8 @@ class SideForces:
 
 def motion_forces(answer: Answer, side: Side, speed: float) -> SideForces:
     """Force lines of one side at a crank speed (rev/s); motions are taken at the swept speed nearest to it."""
-    trains = trains_of(answer)
+    assert answer.review
+    trains = trains_of(answer.review)
     own, stock = trains["proposed", side], trains["stock", side]
 
     def moving(role: str, train: TrainSide) -> MovingForces | None:

@@ -9,7 +9,9 @@ from rocklash.bridge.rows import record_of
 from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file
+from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.record import BuildRecord
+from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.motion_check import Motions
 from valvetrain.studies.review import BuildReview, review
 
@@ -20,13 +22,28 @@ _KEPT = 512
 class Answer:
     """The review of a build, or the sentence why there is none: its figures contradict one another.
 
-    `motions` are those computed so far, by (stock or proposed, side); when all are, they stand among the checks too.
+    `motions` are those computed so far, by (stock or proposed, side); when all are, they stand among the checks too. `train_keys` name
+    what the motion of each side depends on.
     """
 
     record: BuildRecord
     review: BuildReview | None
     trouble: str = ""
     motions: Motions = field(default_factory=dict)
+    train_keys: dict[tuple[str, Side], str] = field(default_factory=dict)
+
+
+def train_key(train: TrainSide, goal: Goal, place: ValvePosition | None = None) -> str:
+    """A name for what the motion of a side's weakest valve, or of the one named, depends on."""
+    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place)).encode(), digest_size=16).hexdigest()
+
+
+def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
+    """The sides of stock and proposed."""
+    done = found.completed
+    return {
+        (role, side): train for role, setup in (("stock", done.stock), ("proposed", done.proposed)) for side, train in setup.sides.items()
+    }
 
 
 _answers: OrderedDict[str, Answer] = OrderedDict()
@@ -42,7 +59,9 @@ def answer_for(build: Build) -> Answer:
             _answers.move_to_end(key)
             return _answers[key]
     try:
-        answer = Answer(record, review(record))
+        found = review(record)
+        keys = {place: train_key(train, found.completed.goal) for place, train in trains_of(found).items()}
+        answer = Answer(record, found, train_keys=keys)
     except ValveTrainError as error:
         answer = Answer(record, None, str(error))
     with _lock:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from django.db.models import F, Prefetch, QuerySet
+from django.db.models import F, Prefetch, QuerySet, prefetch_related_objects
 from django.shortcuts import get_object_or_404
 
 from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, ClearanceSession, GapReading, Part, ValveFit, WheelRun, Workshop
@@ -47,15 +47,22 @@ def parts_that_fit(build: Build) -> QuerySet[Part]:
     return shelf | own
 
 
-def open_session(build: Build) -> ClearanceSession | None:
-    """The unsigned clearance session of a build, if there is one."""
-    return build.clearance_sessions.filter(signed_at=None).first()
+def open_session(build: Build, *, lock: bool = False) -> ClearanceSession | None:
+    """The unsigned clearance session of a build, if there is one; with `lock` nobody else changes it in this transaction."""
+    sessions = build.clearance_sessions.select_for_update() if lock else build.clearance_sessions.all()
+    return sessions.filter(signed_at=None).first()
 
 
 def last_session(build: Build) -> ClearanceSession | None:
     """The open session, or else the newest, with its readings."""
     newest = F("signed_at").desc(nulls_first=True), "-started_at"
     return build.clearance_sessions.order_by(*newest).prefetch_related("readings").first()
+
+
+def with_readings(session: ClearanceSession) -> ClearanceSession:
+    """The session with its readings as they are now, as `last_session` gives it."""
+    prefetch_related_objects([session], "readings")
+    return session
 
 
 def board_builds(workshop: Workshop) -> QuerySet[Build]:

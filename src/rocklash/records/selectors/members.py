@@ -8,9 +8,10 @@ from rocklash.records.models import Entry, Membership, User, Workshop
 
 def membership_or_404(user: User, slug: str) -> Membership:
     """The person's membership in the workshop of that address; a stranger gets 404, as if it did not exist."""
-    found = Membership.objects.select_related("workshop", "user").filter(user=user, workshop__slug=slug).first()
+    found = Membership.objects.select_related("workshop").filter(user=user, workshop__slug=slug).first()
     if found is None:
         raise Http404("No such workshop here.")
+    found.user = user
     return found
 
 

@@ -49,8 +49,10 @@ class Refusal:
 
 def session_of(member: Membership, build: Build) -> ClearanceSession:
     """The open session, locked; begun when there is none."""
-    Build.objects.select_for_update().get(pk=build.pk)
-    found = open_session(build)
+    found = open_session(build, lock=True)
+    if found is None:
+        Build.objects.select_for_update().only("pk").get(pk=build.pk)  # of two that find none, one begins it and the other finds it then
+        found = open_session(build, lock=True)
     if found is None:
         found = ClearanceSession.objects.create(build=build, started_by=member.user)
         journal(member, "began clearances", build.name)
@@ -143,18 +145,24 @@ def _read(sent: Sent, session: ClearanceSession, system: System) -> tuple[dict[s
 
 
 @transaction.atomic
-def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None:
-    """Keep a reading as typed and in SI. Sent twice it is kept once; changed meanwhile by somebody else it is refused."""
+def keep_reading(member: Membership, build: Build, sent: Sent) -> tuple[Refusal | None, ClearanceSession]:
+    """Keep a reading as typed and in SI, and return the sheet it went into. Sent twice it is kept once; changed meanwhile by somebody
+    else it is refused."""
     require_change(member)
+    session = session_of(member, build)
+    return read_into(session, member, build, sent), session
+
+
+def read_into(session: ClearanceSession, member: Membership, build: Build, sent: Sent) -> Refusal | None:
+    """Keep a reading in the session, which the caller's transaction has locked."""
     system = System(member.user.unit_system)
     position = next((place for place in build.engine.positions.all() if str(place.pk) == sent.valve), None)
     if position is None:
         raise Http404("This engine has no such valve.")
-    session = session_of(member, build)
     values, sentences = _read(sent, session, system)
     if sentences:
         return Refusal(sent, sentences)
-    row = session.readings.select_for_update().filter(position=position, recheck=session.rechecking).first()
+    row = session.readings.filter(position=position, recheck=session.rechecking).first()
     if row and all(getattr(row, name) == value for name, value in values.items()):
         return None  # the same words again, after a lost answer
     revision = row.revision if row else 0
@@ -176,8 +184,8 @@ def keep_reading(member: Membership, build: Build, sent: Sent) -> Refusal | None
 def take_back(member: Membership, build: Build) -> int | None:
     """Take back the newest reading of this round; returns the valve it was for."""
     require_change(member)
-    session = open_session(build)
-    row = session.readings.select_for_update().filter(recheck=session.rechecking).order_by("-at").first() if session else None
+    session = open_session(build, lock=True)
+    row = session.readings.filter(recheck=session.rechecking).order_by("-at").first() if session else None
     if row is None:
         return None
     valve = row.position_id
@@ -247,7 +255,7 @@ def keep_many(member: Membership, build: Build, rows: list[ImportRow]) -> tuple[
                 str(row.valve), texts.get("goes", ""), texts.get("stops", ""), texts.get("shim", ""), "micrometer",
                 str(reading.revision if reading else 0), texts.get("label", ""),
             )  # fmt: skip
-            refusal = keep_reading(member, build, sent)
+            refusal = read_into(session, member, build, sent)
             if refusal:
                 transaction.set_rollback(True)
                 return 0, f"Line {row.line}, {row.texts['valve']}: {' '.join(refusal.sentences.values())} Nothing was kept."

@@ -11,7 +11,7 @@ from rocklash.bridge.clearances import limits_of, statuses
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Engine, Membership, Position
 from rocklash.records.mutations import journal, require_change
-from rocklash.stations.lash.services import Refusal, Sent, keep_reading, session_of
+from rocklash.stations.lash.services import Refusal, Sent, read_into, session_of
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.quantities import Kind, System, parse, plain
@@ -147,7 +147,7 @@ def read_by_instrument(member: Membership, build: Build, valve: str, seen: str) 
     sent = Sent(
         valve, text(found.goes), text(found.stops), text(found.shim) if shimmed else "", "micrometer", seen, text(found.label) if shimmed else ""
     )  # fmt: skip
-    return keep_reading(member, build, sent)
+    return read_into(session, member, build, sent)
 
 
 def _instrument(build: Build, session: ClearanceSession, valve: str) -> FeelerReading:

@@ -1,6 +1,7 @@
 """Clearances: stops, readings, plan, re-check, signature; the shelf, the history, files in and out."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -14,9 +15,9 @@ from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
 from rocklash.bridge.fields import field_views
 from rocklash.bridge.results import answer_for
-from rocklash.records.models import Build, Membership
+from rocklash.records.models import Build, ClearanceSession, Membership
 from rocklash.records.mutations import require_change
-from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit
+from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit, with_readings
 from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_for, shims_of
 from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
 from rocklash.stations.lash.history_presenters import history_page
@@ -27,7 +28,15 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, unit_symbol
 
-Done = tuple[Refusal | None, str, int | None]
+
+@dataclass(frozen=True)
+class Done:
+    """What an act leaves for the page: a refusal, a sentence, the valve to go on from, and the sheet where it is at hand."""
+
+    refusal: Refusal | None = None
+    sentence: str = ""
+    after: int | None = None
+    session: ClearanceSession | None = None
 
 
 def _sent(request: HttpRequest) -> Sent:
@@ -35,58 +44,63 @@ def _sent(request: HttpRequest) -> Sent:
     return Sent(*(post.get(name, "")[:60] for name in ("valve", "goes", "stops", "shim", "source", "seen", "label")))
 
 
+def _number(text: str) -> int | None:
+    return int(text) if text.isdigit() else None
+
+
 def _read(request: HttpRequest, member: Membership, build: Build) -> Done:
+    """A reading is what is sent most: the sheet it went into is handed to the page, which need not look for it again."""
     sent = _sent(request)
-    return services.keep_reading(member, build, sent), "", int(sent.valve) if sent.valve.isdigit() else None
+    refusal, session = services.keep_reading(member, build, sent)
+    return Done(refusal, after=_number(sent.valve), session=with_readings(session))
 
 
 def _instrument(request: HttpRequest, member: Membership, build: Build) -> Done:
     valve = request.POST.get("valve", "")
     refusal = sheet_services.read_by_instrument(member, build, valve, request.POST.get("seen", "0"))
-    return refusal, "", int(valve) if valve.isdigit() else None
+    return Done(refusal, after=_number(valve))
 
 
 def _again(request: HttpRequest, member: Membership, build: Build) -> Done:  # noqa: ARG001 (one signature for all)
     services.begin_again(member, build)
-    return None, "", None
+    return Done()
 
 
 _ACTS: dict[str, Callable[[HttpRequest, Membership, Build], Done]] = {
     "read": _read,
     "instrument": _instrument,
     "again": _again,
-    "take back": lambda request, member, build: (None, "", services.take_back(member, build)),  # noqa: ARG005
-    "manner": lambda request, member, build: (None, sheet_services.set_manner(member, build, request.POST), None),
-    "pin": lambda request, member, build: (None, sheet_services.set_pin(member, build, request.POST), None),
-    "recheck": lambda request, member, build: (None, services.begin_recheck(member, build), None),  # noqa: ARG005
-    "sign": lambda request, member, build: (None, services.sign_off(member, build, request.POST.get("note", "")), None),
+    "take back": lambda request, member, build: Done(after=services.take_back(member, build)),  # noqa: ARG005
+    "manner": lambda request, member, build: Done(sentence=sheet_services.set_manner(member, build, request.POST)),
+    "pin": lambda request, member, build: Done(sentence=sheet_services.set_pin(member, build, request.POST)),
+    "recheck": lambda request, member, build: Done(sentence=services.begin_recheck(member, build)),  # noqa: ARG005
+    "sign": lambda request, member, build: Done(sentence=services.sign_off(member, build, request.POST.get("note", ""))),
 }
 
 
 def _act(request: HttpRequest, member: Membership, build: Build) -> Done:
-    """Do what was asked; returns refusal, a sentence for the page, and the valve to go on from."""
+    """Do what was asked."""
     act = _ACTS.get(request.POST.get("act", ""))
-    return act(request, member, build) if act else (None, "There is nothing of that name to do here.", None)
+    return act(request, member, build) if act else Done(sentence="There is nothing of that name to do here.")
 
 
-def _around(request: HttpRequest, member: Membership, build: Build, tab: str) -> dict[str, Any]:
-    return surroundings(member, build, "lash", fold=True) | {"tab": tab, "action": request.path}
+def _around(request: HttpRequest, member: Membership, build: Build, tab: str, session: ClearanceSession | None = None) -> dict[str, Any]:
+    return surroundings(member, build, "lash", fold=True, session=session) | {"tab": tab, "action": request.path}
 
 
 @on_build
 def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Show the station; what was asked is done first. The swap plan is made when the page asks for it."""
-    refusal, sentence, after = None, "", None
-    if request.method == "POST":
-        refusal, sentence, after = _act(request, member, build)  # sheets are rows of their own: the build itself stays as it was read
-    stay = after if refusal or request.POST.get("act") == "take back" else None
-    valve = request.GET.get("valve", "") if request.method == "GET" else ""
-    asked = Asked(int(valve) if valve.isdigit() else stay, after, refusal)
-    context = _around(request, member, build, "read")
+    done = _act(request, member, build) if request.method == "POST" else Done()  # sheets are rows of their own: the build stays as read
+    refusal = done.refusal
+    stay = done.after if refusal or request.POST.get("act") == "take back" else None
+    chosen = _number(request.GET.get("valve", "")) if request.method == "GET" else None
+    asked = Asked(stay if chosen is None else chosen, done.after, refusal)
+    context = _around(request, member, build, "read", done.session)
     compute = "plan" in request.GET or request.POST.get("act") == "pin"
     page = lash_page(context["answer"], build, member, context["session"], asked, shims_for(build), compute=compute)
-    status = 409 if refusal and refusal.conflict else 422 if refusal or sentence else 200
-    return render(request, "lash/lash.html", context | {"page": page, "sentence": sentence}, status=status)
+    status = 409 if refusal and refusal.conflict else 422 if refusal or done.sentence else 200
+    return render(request, "lash/lash.html", context | {"page": page, "sentence": done.sentence}, status=status)
 
 
 @on_build

@@ -84,20 +84,11 @@ class ValveMark:
 
 
 @dataclass(frozen=True)
-class HeadMap:
-    """The whole map; `bores` are (x, radius, cylinder)."""
+class Gauge:
+    """What the size of the valves decides, the same for every valve of a map."""
 
-    width: float
-    height: float
-    valves: tuple[ValveMark, ...]
-    bores: tuple[tuple[float, int], ...]
-    middle: float
-    top: float
-    bottom: float
     radius: float
-    bore_radius: float
     phone: bool
-    moves: tuple[MoveDrawn, ...] = ()
 
     @property
     def lamp(self) -> float:
@@ -115,16 +106,6 @@ class HeadMap:
         return self.radius + 5.0
 
     @property
-    def cast(self) -> float:
-        """Width of the casting."""
-        return self.width - 4
-
-    @property
-    def depth(self) -> float:
-        """Height of the casting."""
-        return self.bottom - self.top
-
-    @property
     def mark_shift(self) -> float:
         """Where a mark stands in its circle."""
         return round(-self.radius * 0.58, 1)
@@ -133,6 +114,32 @@ class HeadMap:
     def square_shift(self) -> float:
         """The same for a square, drawn from its corner."""
         return round(-self.radius * 0.58 - 5, 1)
+
+
+@dataclass(frozen=True)
+class HeadMap:
+    """The whole map; `bores` are (x, radius, cylinder)."""
+
+    width: float
+    height: float
+    valves: tuple[ValveMark, ...]
+    bores: tuple[tuple[float, int], ...]
+    middle: float
+    top: float
+    bottom: float
+    gauge: Gauge
+    bore_radius: float
+    moves: tuple[MoveDrawn, ...] = ()
+
+    @property
+    def cast(self) -> float:
+        """Width of the casting."""
+        return self.width - 4
+
+    @property
+    def depth(self) -> float:
+        """Height of the casting."""
+        return self.bottom - self.top
 
 
 _CIRCLE = {"unread": "h-unread", "in range": "h-in", "tight": "h-out", "loose": "h-out", "undecided": "h-undec"}
@@ -241,4 +248,4 @@ def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData,
     place = {mark.data.name: (mark.x, mark.y) for mark in marks}
     middle = (top + bottom) / 2
     ways = tuple(way for way in (_move(move, place, radius, middle) for move in moves) if way)
-    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, round(radius, 1), round(bore, 1), phone, ways)
+    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, Gauge(round(radius, 1), phone), round(bore, 1), ways)

@@ -1,12 +1,12 @@
 """Template tags: marks, icons and figures. Registered as built-ins, so that no template loads them."""
 
+from collections.abc import Hashable
 from functools import lru_cache
 
 from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
-from rocklash.ui.drawings.rev_ladder import Ladder
 from valvetrain.quantities import Kind, System, show, unit_symbol
 
 register = template.Library()
@@ -52,15 +52,15 @@ def state_mark(state: str) -> SafeString:
     return mark_safe(f'<svg viewBox="0 0 10 10" aria-hidden="true">{_STATE[state]}</svg>')  # noqa: S308  (fixed shapes; words come from enumerations)
 
 
-@lru_cache(maxsize=384)
-def _ladder_markup(drawn: Ladder) -> SafeString:
-    return render_to_string("ui/ladder.html", {"l": drawn})
+@lru_cache(maxsize=4096)
+def _piece(template_name: str, drawn: tuple[tuple[str, Hashable], ...]) -> SafeString:
+    return render_to_string(template_name, dict(drawn))
 
 
 @register.simple_tag
-def rev_ladder(drawn: Ladder) -> SafeString:
-    """A drawn ladder as SVG. Every page carries three and few of them change, so equal ones are written out once a process."""
-    return _ladder_markup(drawn)
+def piece(template_name: str, **drawn: Hashable) -> SafeString:
+    """A template of nothing but frozen drawings and words. Few of them change from page to page: equal ones are written out once a process."""
+    return _piece(template_name, tuple(drawn.items()))
 
 
 @register.simple_tag
