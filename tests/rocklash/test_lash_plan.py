@@ -1,6 +1,8 @@
 """Swap plan, shelf, stops, aims, history, files in and out, the simulated feeler: the Lash station beyond a single reading."""
 
 import io
+import math
+import random
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -9,7 +11,8 @@ from openpyxl import load_workbook
 from rocklash.demo import load
 from rocklash.records.models import Build, ClearanceSession, Engine, Entry, Membership, Position, Reading, ShimMove, ShimStock, Workshop
 from rocklash.ui.drawings import head_map
-from rocklash.ui.drawings.head_map import MoveData, ValveData
+from rocklash.ui.drawings.head_map import ValveData
+from rocklash.ui.drawings.shim_arrows import MoveData
 from tests.rocklash.conftest import address, client_for
 from tests.rocklash.test_lash import places, read
 
@@ -345,11 +348,12 @@ def test_every_new_mutation_is_in_the_journal(petrel: Build, builder: Membership
     assert set(Entry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"shims", "firing order"}
 
 
-def test_arrows_run_from_rim_to_rim() -> None:
-    def valve(name: str, side: str, cylinder: int) -> ValveData:
-        return ValveData(1, name, side, cylinder, "tight", "0.1", "", 1e-4, 1e-4, None, None, 1e-4, 2e-4, 1.5e-4, "", "", "", current=False)
+def _valve(name: str, side: str, cylinder: int) -> ValveData:
+    return ValveData(1, name, side, cylinder, "tight", "0.1", "", 1e-4, 1e-4, None, None, 1e-4, 2e-4, 1.5e-4, "", "", "", current=False)
 
-    valves = [valve("EX 1", "exhaust", 1), valve("EX 2", "exhaust", 2), valve("IN 1", "intake", 1), valve("IN 2", "intake", 2)]
+
+def test_arrows_run_from_rim_to_rim() -> None:
+    valves = [_valve("EX 1", "exhaust", 1), _valve("EX 2", "exhaust", 2), _valve("IN 1", "intake", 1), _valve("IN 2", "intake", 2)]
     moves = (
         MoveData("EX 1", "IN 2", "A", done=False),
         MoveData("IN 1", "IN 2", "B", done=True),
@@ -361,6 +365,33 @@ def test_arrows_run_from_rim_to_rim() -> None:
     place = {mark.data.name: (mark.x, mark.y) for mark in drawn.valves}
     x, y = (float(part) for part in drawn.moves[0].line[1:].split("Q")[0].split())
     assert ((x - place["EX 1"][0]) ** 2 + (y - place["EX 1"][1]) ** 2) ** 0.5 == pytest.approx(drawn.gauge.radius, abs=0.2)
+
+
+@pytest.mark.parametrize("phone", [False, True])
+@pytest.mark.parametrize("cylinders", [1, 2, 3, 4])
+def test_letters_stand_clear_of_one_another_and_of_the_numbers(cylinders: int, phone: bool) -> None:
+    """Of 40 mixed plans, each shim into one valve: no two letters on one spot, none on a cylinder's number, all inside the map."""
+    names = [
+        (f"{side} {n} {k}", word, n) for side, word in (("EX", "exhaust"), ("IN", "intake")) for n in range(1, cylinders + 1) for k in "ab"
+    ]
+    source = random.Random(cylinders)  # noqa: S311  (test data)
+    for _ in range(40):
+        targets = source.sample(names, min(len(names), 6))
+        givers = source.sample([name for name, _, _ in names], len(targets))
+        moves = tuple(
+            MoveData(giver if giver != name and source.random() < 0.5 else "", name, "ABCDEF"[at], done=False)
+            for at, ((name, _, _), giver) in enumerate(zip(targets, givers, strict=True))
+        )
+        drawn = head_map.draw([_valve(*each) for each in names], phone=phone, moves=moves)
+        assert sorted(move.letter for move in drawn.moves) == list("ABCDEF"[: len(targets)])
+        for move in drawn.moves:
+            assert drawn.gauge.ball < move.x < drawn.width - drawn.gauge.ball
+            assert drawn.top < move.y < drawn.bottom
+            for x, _number in drawn.bores:
+                assert math.hypot(move.x - x, move.y - drawn.middle) >= drawn.gauge.number + 0.9 * drawn.gauge.ball
+            for other in drawn.moves:
+                if other.letter != move.letter:
+                    assert math.hypot(move.x - other.x, move.y - other.y) >= 2.0 * drawn.gauge.ball
 
 
 def test_positions_of_others_cannot_be_pinned(petrel: Build, builder: Membership) -> None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from rocklash.bridge.clearances import ValveStatus
 from rocklash.bridge.swaps import Swaps
 from rocklash.records.models import ClearanceSession
-from rocklash.ui.drawings.head_map import MoveData
+from rocklash.ui.drawings.shim_arrows import MoveData
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies.measuring_plan import MeasuringPlan
 from valvetrain.studies.shim_plan import Act, exchanged, grind_passes

@@ -1,9 +1,10 @@
 """The head from above: each valve where it sits, with its reading, state, limits bar and what to do."""
 
-import math
 from dataclasses import dataclass
 
+from rocklash.ui.drawings import shim_arrows
 from rocklash.ui.drawings.scale import Axis
+from rocklash.ui.drawings.shim_arrows import MoveData, MoveDrawn
 
 
 @dataclass(frozen=True)
@@ -30,28 +31,6 @@ class ValveData:
     url: str
     current: bool
     lit: bool = False
-
-
-@dataclass(frozen=True)
-class MoveData:
-    """A shim's way: from a valve (its name) or from outside (empty) into another, lettered; `done` once it was re-checked."""
-
-    source: str
-    target: str
-    letter: str
-    done: bool
-
-
-@dataclass(frozen=True)
-class MoveDrawn:
-    """A move as drawn: curved line, arrow head, and where its letter stands."""
-
-    line: str
-    head: str
-    x: float
-    y: float
-    letter: str
-    done: bool
 
 
 @dataclass(frozen=True)
@@ -94,6 +73,16 @@ class Gauge:
     def lamp(self) -> float:
         """Radius of the dotted ring round a valve to be measured at this stop."""
         return self.radius + (3.5 if self.phone else 9.0)
+
+    @property
+    def number(self) -> float:
+        """Radius of a cylinder's number."""
+        return 13.0 if self.phone else 20.0
+
+    @property
+    def ball(self) -> float:
+        """Radius of the letter of a move."""
+        return 8.0 if self.phone else 10.0
 
     @property
     def small(self) -> bool:
@@ -164,37 +153,6 @@ def _bar(data: ValveData, x: float, y: float, reach: float) -> Bar:
     return Bar(y, (left, round(right - left, 1)), axis.at(data.aim), reading, after, axis.start, axis.end)
 
 
-def _move(move: MoveData, place: dict[str, tuple[float, float]], radius: float, middle: float) -> MoveDrawn | None:
-    """A curve that leans towards the middle of the head, from rim to rim; from outside it comes straight down or up."""
-    if move.target not in place:
-        return None
-    x2, y2 = place[move.target]
-    if move.source in place:
-        x1, y1 = place[move.source]
-        if abs(y1 - y2) < 1.0:  # the same row: bend round the wells between
-            bend_x, bend_y = (x1 + x2) / 2.0, y1 + (middle - y1) * 1.8
-        else:
-            bend_x, bend_y = (x1 + x2) / 2.0, middle
-        start = _towards((x1, y1), (bend_x, bend_y), radius)
-    else:
-        side = 1.0 if y2 < middle else -1.0
-        start = (x2 + radius * 1.5, y2 + side * (radius + 14.0))
-        bend_x, bend_y = start[0], start[1] - side * 6.0
-    end = _towards((x2, y2), (bend_x, bend_y), radius + 3.0)
-    angle = math.atan2(end[1] - bend_y, end[0] - bend_x)
-    wings = [(end[0] - 9.0 * math.cos(angle + turn), end[1] - 9.0 * math.sin(angle + turn)) for turn in (0.4, -0.4)]
-    middle_x = 0.25 * start[0] + 0.5 * bend_x + 0.25 * end[0]
-    middle_y = 0.25 * start[1] + 0.5 * bend_y + 0.25 * end[1]
-    line = f"M{start[0]:.1f} {start[1]:.1f}Q{bend_x:.1f} {bend_y:.1f} {end[0]:.1f} {end[1]:.1f}"
-    head = f"M{end[0]:.1f} {end[1]:.1f}L{wings[0][0]:.1f} {wings[0][1]:.1f}L{wings[1][0]:.1f} {wings[1][1]:.1f}Z"
-    return MoveDrawn(line, head, round(middle_x, 1), round(middle_y, 1), move.letter, move.done)
-
-
-def _towards(point: tuple[float, float], other: tuple[float, float], way: float) -> tuple[float, float]:
-    away = math.hypot(other[0] - point[0], other[1] - point[1]) or 1.0
-    return point[0] + (other[0] - point[0]) / away * way, point[1] + (other[1] - point[1]) / away * way
-
-
 def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData, ...] = ()) -> HeadMap:
     """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone. `moves` are drawn as arrows."""
     cylinders = sorted({valve.cylinder for valve in valves})
@@ -247,5 +205,7 @@ def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData,
     height = 184.0 if phone else 390.0
     place = {mark.data.name: (mark.x, mark.y) for mark in marks}
     middle = (top + bottom) / 2
-    ways = tuple(way for way in (_move(move, place, radius, middle) for move in moves) if way)
-    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, Gauge(round(radius, 1), phone), round(bore, 1), ways)
+    gauge = Gauge(round(radius, 1), phone)
+    numbers = tuple((x, middle, gauge.number) for x, _ in bores)
+    ways = shim_arrows.draw(moves, shim_arrows.Ground(place, gauge.radius, numbers, middle, width, gauge.ball, phone))
+    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, gauge, round(bore, 1), ways)
