@@ -272,6 +272,48 @@ def test_history_of_the_demo_calls_the_step_and_the_titanium(db: None) -> None:
     assert [row.side for row in view.warm] == ["intake", "exhaust"]
 
 
+def test_a_new_valve_is_marked_on_the_sheet_and_its_hours_begin_there(db: None) -> None:
+    load.load()
+    member, build = Membership.objects.get(user__username="builder"), Build.objects.get(name="Sanderling 449")
+    client, where = client_for(member), address(build, "lash/")
+    client.post(where, {"act": "again"})
+    places = {place.name: place for place in build.engine.positions.all()}
+    client.post(where, {"act": "manner", "hours": "55", "method": "go_no_go", "aim": "middle"})
+    for name, place in places.items():
+        gap = 0.20 if name.startswith("EX") else 0.13
+        read(member, build, place, f"{gap:.2f}", f"{gap + 0.02:.2f}", "2.500")
+    assert 'name="renewed"' not in client.get(where).content.decode()  # nothing was taken out yet
+    client.post(where, {"act": "recheck"})
+    assert 'name="renewed"' in client.get(where).content.decode()
+    for name, place in places.items():
+        gap = 0.20 if name.startswith("EX") else 0.14
+        data = {"act": "read", "valve": place.pk, "goes": f"{gap:.2f}", "stops": f"{gap + 0.02:.2f}", "shim": "2.500", "seen": "0"}
+        new = {"renewed": "yes"} if name == "IN 1 left" else {}
+        assert client.post(where, data | {"source": "micrometer"} | new).status_code == 200
+    assert [row.position.name for row in Reading.objects.filter(renewed=True)] == ["IN 1 left"]
+    assert Entry.objects.filter(what="re-check", after__endswith=", new valve").count() == 1
+    told = {row.name: " ".join(row.words) for row in client.get(address(build, "lash/history/")).context["page"].rows}
+    assert "New valve at 55 h: counted from there." in told["IN 1 left"]
+    assert "Titanium, 0 h old" in told["IN 1 left"]
+    assert "New valve" not in told["IN 1 right"]
+    line = next(line for line in client.get(address(build, "lash/sheet.csv")).content.decode().splitlines() if line.startswith("IN 1 left"))
+    assert line.split(",")[-2] == "yes"
+
+
+def test_the_history_says_what_is_due_now(db: None) -> None:
+    load.load()
+    member, build = Membership.objects.get(user__username="builder"), Build.objects.get(name="Sanderling 449")
+    Reading.objects.filter(session__build=build, session__hours=42.0, recheck=True, position__name="IN 1 right").update(
+        goes=0.05e-3, stops=0.07e-3
+    )
+    page = client_for(member).get(address(build, "lash/history/")).context["page"]
+    assert page.soonest == "Now: IN 1 right."
+    row = next(row for row in page.rows if row.name == "IN 1 right")
+    assert row.check == "now"
+    assert row.urgent
+    assert row.words[0] == "Left below its limits: set it now."
+
+
 def test_a_valves_material_changes_the_warm_hint(petrel: Build, builder: Membership) -> None:
     client, where = client_for(builder), address(petrel, "lash/history/")
     before = {row.side: row.change for row in client.get(where).context["page"].warm}

@@ -2,6 +2,7 @@
 
 import math
 import random
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -158,6 +159,40 @@ def test_titanium_is_replaced_by_drift_or_by_hours() -> None:
     assert any("replace it by the hours" in words for words in aged.words)
     young = trend("IN 1", _sheets(0.0, [0.0, 20.0]), LIMITS, titanium=True)
     assert any("40 h left of 60" in words for words in young.words)
+
+
+def test_a_new_valve_begins_anew() -> None:
+    """Sunk 0.16 mm in 40 h, then a new valve that keeps its clearance: neither the old rate nor the old drift nor the old hours are its."""
+    rows = _sheets(-0.004, [0.0, 15.0, 30.0, 40.0])
+    rows[-1] = replace(rows[-1], left=0.17e-3, renewed=True)
+    rows += [SheetReading(h, 0.17e-3, 0.17e-3, 0.01e-3) for h in (50.0, 62.0)]
+    found = trend("IN 1", rows, LIMITS, titanium=True)
+    assert found.hours == (40.0, 50.0, 62.0)
+    assert found.rate == pytest.approx(0.0)
+    assert found.steps == ()
+    assert "Titanium, 22 h old: 38 h left of 60, 0.12 mm of drift." in found.words
+    assert "New valve at 40 h: counted from there." in found.words
+    alone = trend("IN 1", rows[:4], LIMITS, titanium=True)
+    assert alone.words[0] == "New valve at 40 h: counted from there."
+    assert "Titanium, 0 h old" in alone.words[-1]
+
+
+def test_untold_age_of_titanium_is_that_of_the_engine() -> None:
+    """Sheets begin at 45 h; nobody told that the valve is younger: it may be 65 h old."""
+    words = trend("IN 1", _sheets(0.0, [45.0, 65.0]), LIMITS, titanium=True).words
+    assert any("with up to 65 h: replace it by the hours" in each and "mark the sheet on which it was new" in each for each in words)
+
+
+@pytest.mark.parametrize(("left", "words"), [(0.12, "below"), (0.21, "over")])
+def test_what_was_left_outside_its_limits_is_due_now(left: float, words: str) -> None:
+    rows = [SheetReading(0.0, left * 1e-3, left * 1e-3, 0.01e-3), SheetReading(9.0, left * 1e-3, left * 1e-3, 0.01e-3)]
+    for some in (rows, rows[:1]):
+        found = trend("V", some, LIMITS, interval=30.0)
+        assert found.next_check == 0.0
+        assert found.words[0] == f"Left {words} its limits: set it now."
+    inside = [replace(row, found=0.16e-3, left=0.16e-3) for row in rows]
+    assert trend("V", inside[:1], LIMITS, interval=30.0).next_check == 30.0
+    assert trend("V", inside[:1], LIMITS).next_check is None
 
 
 def test_one_sheet_or_no_order_of_hours() -> None:

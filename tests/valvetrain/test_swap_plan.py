@@ -182,3 +182,16 @@ def test_a_large_head_is_planned_within_a_second() -> None:
     assert time.perf_counter() - begun < 2.0
     assert plan.buy == {}
     assert plan.impossible == {}
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_may_be_chosen_is_just_what_is_likely_enough(seed: int) -> None:
+    """The quick look at the middle leaves out nothing: the choices are those whose probability, computed for every shim, is high enough."""
+    source = random.Random(100 + seed)  # noqa: S311  (test data)
+    confidence = source.choice([0.5, 0.7, 0.95, 0.3])
+    needs = [_need(f"V{n}", source.uniform(0.15, 0.35), 2.5, half=source.choice([0.0, 0.01, 0.03])) for n in range(4)]
+    stock = [StockShim(f"s{n}", round(source.uniform(2.3, 2.7), 3) * 1e-3, 1, source.choice([MICROMETER, 12.5e-6])) for n in range(40)]
+    found = {(choice.valve, choice.key) for choice in module._choices(needs, stock, confidence) if choice.source == "stock"}
+    every = [(n, shim) for n in range(4) for shim in stock]
+    assert found == {(n, shim.key) for n, shim in every if chance(needs[n], shim.size, shim.sigma) >= confidence}
+    assert found

@@ -64,7 +64,8 @@ def trends_of(build: Build, answer: Answer, sheets: list[ClearanceSession]) -> l
             if first is None or left is None or sheet.hours is None:
                 continue
             found = found_of(first, sheet.method)
-            readings.append(SheetReading(sheet.hours, found.middle, left[0], (found.high - found.low) / 2.0))
+            new = any(each.renewed for each in sheet.readings.all() if each.position_id == place.pk)
+            readings.append(SheetReading(sheet.hours, found.middle, left[0], (found.high - found.low) / 2.0, new))
         try:
             listed.append(
                 (

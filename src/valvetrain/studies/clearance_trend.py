@@ -23,12 +23,14 @@ _HALF = 0.5  # next check after half of the least hours to the limit. Source: ju
 
 @dataclass(frozen=True)
 class SheetReading:
-    """One valve on one sheet: engine hours, clearance found and clearance left (m), and half the width of a reading (m)."""
+    """One valve on one sheet: engine hours, clearance found and clearance left (m), half the width of a reading (m), and whether a new
+    valve went in with it."""
 
     hours: float
     found: float
     left: float
     half: float
+    renewed: bool = False
 
 
 @dataclass(frozen=True)
@@ -44,7 +46,7 @@ class Step:
 class Trend:
     """One valve. `hours` and `wear` (m, negative closing) sheet by sheet from the first; `rate` m/h with a 95 % band; `now` clearance left last;
     `limit_hours` until it leaves its limits at that rate (None when it does not), with the least and most of the band (None: never);
-    `next_check` hours from the last sheet; `steps`; `words` in the order of their weight."""
+    `next_check` hours from the last sheet, zero where it was left outside its limits, None where nothing asks for one; `steps`; `words` in the order of their weight."""
 
     valve: str
     hours: tuple[float, ...]
@@ -90,22 +92,29 @@ def _hours_to(now: float, rate: float, limits: Range) -> float | None:
 
 
 def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: bool = False, interval: float | None = None) -> Trend:
-    """The trend of one valve from its sheets, oldest first; `interval` the owner's hours between checks.
+    """The trend of one valve from its sheets, oldest first, since a new one went in last; `interval` the owner's hours between checks.
 
     Raises OutOfRangeError for fewer than one sheet, or hours that do not grow.
     """
     if not readings:
         raise OutOfRangeError("A trend needs a sheet.")
+    true_wear(readings)  # every sheet's hours must grow, those before a new valve too
+    last_new = next((n for n in range(len(readings) - 1, -1, -1) if readings[n].renewed), None)
+    readings = readings[last_new or 0 :]
     hours, wear = true_wear(readings)
+    new_at = None if last_new is None else readings[0].hours
     half, now = float(np.mean([reading.half for reading in readings])), readings[-1].left
     steps = tuple(
         Step(before.hours, later.hours, later.found - before.left)
         for before, later in pairwise(readings)
         if abs(later.found - before.left) > max(_STEP, 2.0 * (before.half + later.half))
     )
+    out = not limits.least - 1e-9 <= now <= limits.most + 1e-9
+    left_out = [f"Left {'below' if now < limits.least else 'over'} its limits: set it now."] if out else []
     if len(readings) < 2:
-        alone = ("One sheet is no trend yet.", *_titanium(titanium, float(hours[-1]), 0.0))
-        return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, interval, steps, alone)
+        alone = (*left_out, *_new_words(new_at), "One sheet is no trend yet.", *_titanium(titanium, new_at, float(hours[-1]), 0.0))
+        check = 0.0 if out else interval
+        return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, check, steps, alone)
     rate, band = _line(hours, wear, readings)
     ends = [_hours_to(now, each, limits) for each in band]
     least = min((each for each in ends if each is not None), default=None)
@@ -113,8 +122,10 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
     middle = _hours_to(now, rate, limits)
     proposed = [each for each in (interval, None if least is None else _HALF * least) if each is not None]
     words = [
+        *left_out,
         *_step_words(steps),
-        *_titanium(titanium, float(hours[-1] - hours[0]), float(-wear.min())),
+        *_titanium(titanium, new_at, float(hours[-1]), float(-wear.min())),
+        *_new_words(new_at),
         *_rate_words(rate, band, half, hours),
     ]
     return Trend(
@@ -128,7 +139,7 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
         middle,
         least,
         most,
-        max(min(proposed, default=0.0), 0.0) or None,
+        0.0 if out else min(proposed, default=None),
         steps,
         tuple(words),
     )
@@ -144,14 +155,24 @@ def _step_words(steps: tuple[Step, ...]) -> list[str]:
     return words
 
 
-def _titanium(titanium: bool, hours: float, drift: float) -> tuple[str, ...]:  # noqa: FBT001 (a fact of the valve)
+def _new_words(new_at: float | None) -> list[str]:
+    return [] if new_at is None else [f"New valve at {new_at:.0f} h: counted from there."]
+
+
+def _titanium(titanium: bool, new_at: float | None, hours: float, drift: float) -> tuple[str, ...]:  # noqa: FBT001 (a fact of the valve)
+    """The rule of titanium by drift or by hours; where nobody told when the valve was new, it may be as old as the engine."""
     if not titanium:
         return ()
+    age = hours - (new_at or 0.0)
+    about = "" if new_at is not None else "up to "
     if drift >= TITANIUM_DRIFT:
         return (f"Titanium, sunk {drift * 1e3:.2f} mm in all: its coating is through; replace it, do not lap it.",)
-    if hours >= TITANIUM_HOURS:
-        return (f"Titanium with {hours:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice).",)
-    return (f"Titanium: {TITANIUM_HOURS - hours:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift.",)
+    if age >= TITANIUM_HOURS:
+        untold = "" if new_at is not None else "; if it is younger, mark the sheet on which it was new"
+        return (f"Titanium with {about}{age:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice){untold}.",)
+    return (
+        f"Titanium, {about}{age:.0f} h old: {TITANIUM_HOURS - age:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift.",
+    )
 
 
 def _rate_words(rate: float, band: tuple[float, float], half: float, hours: np.ndarray) -> list[str]:

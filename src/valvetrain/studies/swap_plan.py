@@ -20,6 +20,7 @@ from valvetrain.studies.shim_plan import Found, Range, State, state_of
 CONFIDENCE = 0.95  # probability with which a valve must come out inside. Source: judgement, the usual of metrology
 MICROMETER = 3.4e-6  # m, one standard deviation of a shim read with a micrometer of 0.01 mm (METHODS 13.3)
 LABEL = 12.5e-6  # m, of a shim known by its label alone: labels lie by half a step either way. Source: judgement
+_SLACK = 1e-9  # m, of binary rounding
 BOUGHT = 5e-6  # m, of a new shim by its packet. Source: judgement
 
 
@@ -155,9 +156,12 @@ def _choices(needs: list[ValveNeed], stock: list[StockShim], confidence: float) 
         for key, size, source, sigma in offered:
             if key in need.never or (need.only and key != need.only) or (need.stays and key != own):
                 continue
+            low, high = clearance_after(need, size)
+            pinned = need.stays and key == own
+            if confidence >= 0.5 and not pinned and not need.limits.least - _SLACK <= (low + high) / 2.0 <= need.limits.most + _SLACK:
+                continue  # the spread lies alike on both sides: with its middle outside, a valve is inside with less than one half
             inside = chance(need, size, sigma, stays=key == own)
-            if inside >= confidence or (need.stays and key == own):
-                low, high = clearance_after(need, size)
+            if inside >= confidence or pinned:
                 found.append(_Choice(number, key, size, source, _cost(need, size, stays=key == own), (low + high) / 2.0, inside))
     return found
 
@@ -168,7 +172,8 @@ def _solve(choices: list[_Choice], needs: list[ValveNeed], stock: list[StockShim
     rows = [choice.valve for choice in choices]
     once = LinearConstraint(coo_array((np.ones(count), (rows, range(count))), shape=(valves, count)).tocsr(), 0, 1)
     limited = {in_valve(need.name): 1 for need in needs} | {shim.key: shim.count for shim in stock}
-    keys = [key for key in limited if any(choice.key == key for choice in choices)]
+    offered = {choice.key for choice in choices}
+    keys = [key for key in limited if key in offered]
     place = {key: number for number, key in enumerate(keys)}
     held = [(place[choice.key], n) for n, choice in enumerate(choices) if choice.key in place]
     constraints = [once]

@@ -72,7 +72,8 @@ class WarmHint:
 
 
 def usual_case(side: Side, cold: Figure, base_radius: float, head_length: float | None = None, valve: str = "") -> WarmCase:
-    """What is usual of an overhead-cam engine at work (source: judgement): head at 95 degC, a hot exhaust valve at 330 K over cold."""
+    """What is usual of an overhead-cam engine at work (source: judgement): head at 100 degC, the hot end of an exhaust valve 350 K
+    over cold."""
     material = valve or ("austenitic 21-4N" if side is Side.EXHAUST else "valve steel")
     hot = 350.0 if side is Side.EXHAUST else 230.0
     length = Figure(head_length, head_length * 0.03, Basis.MEASURED) if head_length else estimate(92e-3, 0.15)

@@ -59,6 +59,7 @@ class Reading(models.Model):
     shim_source = models.CharField(max_length=12, blank=True, choices=ShimSource.choices)
     label = models.FloatField(null=True, blank=True, help_text="size printed on the shim, m")
     label_typed = models.CharField(max_length=40, blank=True)
+    renewed = models.BooleanField(default=False, help_text="a new valve went in before this reading")
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now=True)
     revision = models.PositiveIntegerField(default=1)

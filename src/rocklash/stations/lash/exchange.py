@@ -14,7 +14,7 @@ from valvetrain.quantities import Kind, System, parse
 
 HEADS = (
     "valve", "least_mm", "most_mm", "goes_mm", "does_not_go_mm", "shim_mm", "shim_by", "label_mm", "recheck_goes_mm", "recheck_does_not_go_mm",
-    "shim_fitted_mm", "state",
+    "shim_fitted_mm", "new_valve", "state",
 )  # fmt: skip
 LARGEST = 200_000  # bytes
 _MOST_ROWS = 64
@@ -45,7 +45,7 @@ def rows_of(statuses: list[ValveStatus]) -> list[list[float | str]]:
             [
                 row.position.name, _mm(row.limits.least), _mm(row.limits.most), _mm(first.goes if first else None), _mm(first.stops if first else None),
                 _mm(first.shim if first else None), first.shim_source if first else "", _mm(first.label if first else None),
-                _mm(again.goes if again else None), _mm(again.stops if again else None), _mm(again.shim if again else None), row.state,
+                _mm(again.goes if again else None), _mm(again.stops if again else None), _mm(again.shim if again else None), "yes" if again and again.renewed else "", row.state,
             ]
         )  # fmt: skip
     return listed

@@ -65,6 +65,23 @@ def _signed(value: float, system: System) -> str:
     return text if text.startswith("\N{MINUS SIGN}") else f"+{text}"
 
 
+def _check_words(hours: float | None) -> str:
+    if hours is None:
+        return ""
+    return f"in {hours:.0f} h" if hours >= 0.5 else "now"
+
+
+def _soonest(trends: list[tuple[str, str, Trend | None, str]]) -> str:
+    """When the engine is to be opened next, and for which valve."""
+    due = [(found.next_check, name) for name, _, found, _ in trends if found and found.next_check is not None]
+    if not due:
+        return ""
+    hours, name = min(due)
+    if hours >= 0.5:
+        return f"Check again in {hours:.0f} h, for {name}."
+    return f"Now: {', '.join(name for hours, name in due if hours < 0.5)}."
+
+
 def _row(name: str, found: Trend | None, trouble: str, system: System) -> TrendRow:
     if found is None:
         return TrendRow(name, "", "", "", "", "", "", (), urgent=False, trouble=trouble)
@@ -78,12 +95,13 @@ def _row(name: str, found: Trend | None, trouble: str, system: System) -> TrendR
     )
     urgent = (
         bool(found.steps)
+        or found.next_check == 0.0
         or (found.limit_least is not None and found.limit_least < 10.0)
         or any("replace it" in word for word in found.words)
     )
     return TrendRow(
         name, show(found.now, Kind.LENGTH, system, places), _signed(found.rate * 10, system) if len(found.hours) > 1 else "", band, left, ends,
-        f"in {found.next_check:.0f} h" if found.next_check else "now", found.words, urgent, "",
+        _check_words(found.next_check), found.words, urgent, "",
     )  # fmt: skip
 
 
@@ -115,8 +133,6 @@ def history_page(
         if own:
             keys = [(_KEYS[n % len(_KEYS)], each.valve) for n, each in enumerate(own)]
             plots.append((side, _plot(side, own, system), keys))
-    due = [(found.next_check, name) for name, _, found, _ in trends if found and found.next_check]
-    first = min(due, default=None)
     places = 3 if system is System.METRIC else 4
     told = [
         WarmRow(
@@ -140,5 +156,5 @@ def history_page(
         materials,
         unit_symbol(Kind.LENGTH, system),
         sheets,
-        f"Check again in {first[0]:.0f} h, for {first[1]}." if first else "",
+        _soonest(trends),
     )

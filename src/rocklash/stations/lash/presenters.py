@@ -45,6 +45,7 @@ class Panel:
     shim: str
     source: str
     label: str
+    renewed: bool
     seen: int
     limits: str
     aim: str
@@ -196,6 +197,7 @@ def _panel(
         shim=mine.sent.shim if mine else typed(shim),
         source=mine.sent.source if mine else source or "micrometer",
         label=mine.sent.label if mine else typed(reading.label if reading else None),
+        renewed=mine.sent.renewed == "yes" if mine else bool(reading and reading.renewed),
         seen=reading.revision if reading else 0,
         limits=f"{printer.gap(row.limits.least)}–{printer.gap(row.limits.most)} {unit}",
         aim=printer.gap(row.aim),

@@ -36,6 +36,7 @@ class Sent:
     source: str
     seen: str
     label: str = ""
+    renewed: str = ""
 
 
 @dataclass(frozen=True)
@@ -139,7 +140,7 @@ def _read(sent: Sent, session: ClearanceSession, system: System) -> tuple[dict[s
         "goes": goes, "goes_typed": sent.goes.strip()[:40], "stops": stops, "stops_typed": sent.stops.strip()[:40],
         "shim": shim, "shim_typed": sent.shim.strip()[:40] if shim is not None else "",
         "shim_source": (sent.source if sent.source in set(ShimSource) else ShimSource.MICROMETER) if shim is not None else "",
-        "label": label, "label_typed": sent.label.strip()[:40] if label is not None else "",
+        "label": label, "label_typed": sent.label.strip()[:40] if label is not None else "", "renewed": sent.renewed == "yes",
     }  # fmt: skip
     return values, sentences
 
@@ -176,7 +177,8 @@ def read_into(session: ClearanceSession, member: Membership, build: Build, sent:
         setattr(row, name, value)
     row.save()
     what = "re-check" if session.rechecking else "reading"
-    journal(member, what, f"{build.name}: {position.name}", "", f"{values['goes_typed']}–{values['stops_typed']}".rstrip("–"))
+    new = ", new valve" if row.renewed else ""
+    journal(member, what, f"{build.name}: {position.name}", "", f"{values['goes_typed']}–{values['stops_typed']}".rstrip("–") + new)
     return None
 
 

@@ -41,7 +41,7 @@ class Done:
 
 def _sent(request: HttpRequest) -> Sent:
     post = request.POST
-    return Sent(*(post.get(name, "")[:60] for name in ("valve", "goes", "stops", "shim", "source", "seen", "label")))
+    return Sent(*(post.get(name, "")[:60] for name in ("valve", "goes", "stops", "shim", "source", "seen", "label", "renewed")))
 
 
 def _number(text: str) -> int | None:
