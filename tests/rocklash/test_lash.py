@@ -122,6 +122,34 @@ def test_from_the_first_reading_to_the_signature(petrel: Build, builder: Members
     assert ClearanceSession.objects.count() == 2
 
 
+def test_the_second_round_tells_what_should_be_there_and_what_is(petrel: Build, builder: Membership) -> None:
+    """0.18-0.20 on 2.580, 2.525 fitted: 0.235-0.255 should follow; 0.24-0.25 is as predicted, 0.29-0.30 is not and asks for another shim."""
+    client, where = client_for(builder), address(petrel, "lash/")
+    for place in places(petrel):
+        goes, stops, shim = ("0.24", "0.26", "2.5") if place.side == "exhaust" else ("0.16", "0.18", "2.5")
+        read(builder, petrel, place, *(("0.18", "0.20", "2.580") if place.name == "EX 1 aft" else (goes, stops, shim)))
+    client.post(where, {"act": "recheck"})
+    place = next(each for each in places(petrel) if each.name == "EX 1 aft")
+    page = client.get(f"{where}?valve={place.pk}").context["page"]
+    row = next(each for each in page.again if each.valve == "EX 1 aft")
+    assert (row.before, row.done, row.expected, row.now) == ("0.18–0.20", "2.580 → 2.525", "0.235–0.255", "")
+    assert page.rows == []
+    assert page.counts == []  # of this round nothing was read yet
+    drawn = next(mark.data for mark in page.map.valves if mark.data.name == "EX 1 aft")
+    assert (drawn.state, drawn.word, drawn.shim_line) == ("unread", "read again", "2.580 → 2.525")
+    assert (drawn.low_after, drawn.high_after) == (pytest.approx(0.235e-3), pytest.approx(0.255e-3))
+    assert page.panel.big[0] == "should be 0.235–0.255"
+    assert ("shim", "2.580 → 2.525") in page.panel.result
+    read(builder, petrel, place, "0.24", "0.25", "2.525")
+    row = next(each for each in client.get(where).context["page"].again if each.valve == "EX 1 aft")
+    assert (row.now, row.verdict, row.why) == ("0.24–0.25", "in range", "As predicted.")
+    read(builder, petrel, place, "0.29", "0.30", "2.525", seen="1")
+    row = next(each for each in client.get(where).context["page"].again if each.valve == "EX 1 aft")
+    assert row.verdict == "loose"
+    assert row.why.startswith("Not what was predicted: is the shim seated")
+    assert row.why.endswith("Fit 2.575 instead.")
+
+
 def test_a_recheck_out_of_range_cannot_be_signed(petrel: Build, builder: Membership) -> None:
     client, url = client_for(builder, htmx=True), address(petrel, "lash/")
     for place in places(petrel):

@@ -150,11 +150,15 @@ def test_a_step_is_called_out_at_once() -> None:
     found = trend("IN 2", rows, LIMITS)
     assert found.words[0] == "Closed 0.06 mm in 4 h: look at once at the seat and face."
     assert [round(step.amount * 1e3, 2) for step in found.steps] == [-0.06]
+    assert found.next_check == 0.0
+    later = trend("IN 2", [*rows, SheetReading(40.0, 0.17e-3, 0.17e-3, 0.01e-3)], LIMITS)
+    assert later.next_check  # looked at since, and quiet
 
 
 def test_titanium_is_replaced_by_drift_or_by_hours() -> None:
     drifted = trend("IN 1", _sheets(-0.004, [0.0, 15.0, 30.0, 40.0]), LIMITS, titanium=True)
     assert any("coating is through" in words for words in drifted.words)
+    assert drifted.next_check == 0.0
     aged = trend("IN 1", _sheets(0.0, [0.0, 30.0, 61.0]), LIMITS, titanium=True)
     assert any("replace it by the hours" in words for words in aged.words)
     young = trend("IN 1", _sheets(0.0, [0.0, 20.0]), LIMITS, titanium=True)

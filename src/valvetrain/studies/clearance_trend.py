@@ -46,7 +46,8 @@ class Step:
 class Trend:
     """One valve. `hours` and `wear` (m, negative closing) sheet by sheet from the first; `rate` m/h with a 95 % band; `now` clearance left last;
     `limit_hours` until it leaves its limits at that rate (None when it does not), with the least and most of the band (None: never);
-    `next_check` hours from the last sheet, zero where it was left outside its limits, None where nothing asks for one; `steps`; `words` in the order of their weight."""
+    `next_check` hours from the last sheet, zero where it was left outside its limits, has just
+    jumped, or is spent titanium, None where nothing asks for one; `steps`; `words` in the order of their weight."""
 
     valve: str
     hours: tuple[float, ...]
@@ -120,6 +121,8 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
     least = min((each for each in ends if each is not None), default=None)
     most = None if band[0] < 0.0 < band[1] else max((each for each in ends if each is not None), default=None)
     middle = _hours_to(now, rate, limits)
+    jumped = any(step.end == readings[-1].hours for step in steps)  # a jump on the newest sheet is not waited out
+    spent = titanium and (-wear.min() >= TITANIUM_DRIFT or hours[-1] - (new_at or 0.0) >= TITANIUM_HOURS)
     proposed = [each for each in (interval, None if least is None else _HALF * least) if each is not None]
     words = [
         *left_out,
@@ -139,7 +142,7 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
         middle,
         least,
         most,
-        0.0 if out else min(proposed, default=None),
+        0.0 if out or jumped or spent else min(proposed, default=None),
         steps,
         tuple(words),
     )

@@ -10,6 +10,7 @@ from rocklash.bridge.swaps import swaps_of
 from rocklash.records.models import Build, ClearanceSession, Membership, ShimStock
 from rocklash.stations.lash.note_presenters import Printer, notes_of
 from rocklash.stations.lash.plan_presenters import PlanView, StopView, moves_of, passes_words, plan_view, stop_view
+from rocklash.stations.lash.recheck_presenters import RecheckRow, recheck_row, shim_moved, waiting
 from rocklash.stations.lash.services import Refusal, takes_shims
 from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
@@ -68,6 +69,7 @@ class LashPage:
     phone: HeadMap
     panel: Panel | None
     rows: list[PlanRow]
+    again: list[RecheckRow]
     read: int
     total: int
     counts: list[tuple[str, int]]
@@ -116,26 +118,31 @@ def _words(row: ValveStatus, printer: Printer) -> tuple[str, str]:
     return word, plan.act.value
 
 
-def _valve_data(row: ValveStatus, printer: Printer, current: int | None, lit: frozenset[str], fitting: str) -> ValveData:
-    found, plan = row.found_again or row.found, row.plan
-    word, line = _words(row, printer)
-    line = fitting or line
+def _valve_data(
+    row: ValveStatus, session: ClearanceSession | None, printer: Printer, current: int | None, lit: frozenset[str], fitting: str
+) -> ValveData:
+    """A valve for the map. In the second round a valve that was not read again is unread, with what it should be."""
+    waits = session if session and session.rechecking and row.again is None else None
+    found, plan = None if waits else row.found_again or row.found, row.plan
+    word, line = ("read again", shim_moved(row, waits, printer)) if waits else _words(row, printer)
+    after = row.expected if waits else (plan.low_after, plan.high_after) if plan else None
+    low_after, high_after = after or (None, None)
     return ValveData(
         pk=row.position.pk,
         name=row.position.name,
         side=row.position.side,
         cylinder=row.position.cylinder,
-        state=row.state,
+        state="unread" if waits else row.state,
         figure=printer.gap(found.middle) if found else "",
         interval=printer.interval(found.low, found.high) if found and found.high > found.low else "",
         low=found.low if found else None,
         high=found.high if found else None,
-        low_after=plan.low_after if plan else None,
-        high_after=plan.high_after if plan else None,
+        low_after=low_after,
+        high_after=high_after,
         least=row.limits.least,
         most=row.limits.most,
         aim=row.aim,
-        shim_line=line,
+        shim_line=fitting or line,
         word=word,
         url=f"?valve={row.position.pk}",
         current=row.position.pk == current,
@@ -152,9 +159,6 @@ def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
     verdict = (
         {True: "in range", None: "undecided", False: "loose"}[plan.sure] if plan.act not in (Act.IMPOSSIBLE, Act.NEED_SHIM) else "undecided"
     )
-    why = plan.why
-    if row.as_predicted is False:
-        why = "Not what was predicted: is the shim seated, the lobe pointing away, are two shims exchanged? Read it again."
     do = (
         f"fit {printer.shim(plan.amount)}"
         if plan.act is Act.SHIM and plan.amount
@@ -164,7 +168,7 @@ def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
     )
     return PlanRow(
         row.position.name, printer.interval(found.low, found.high), printer.shim(reading.shim) if reading.shim else "not known",
-        reading.shim_source or "", do, after, verdict, why,
+        reading.shim_source or "", do, after, verdict, plan.why,
     )  # fmt: skip
 
 
@@ -186,6 +190,9 @@ def _panel(
         shim = float(kept["size"]) if kept else plan.amount if plan and plan.act is Act.SHIM else row.first.shim
         source = row.first.shim_source
     result, big = _result(row, printer)
+    note = passes_words(row, printer.system) or (row.plan.why if row.plan else _FIRST_NOTE)
+    if session and recheck and row.again is None:
+        result, big, note = waiting(row, session, printer)
     other = f"{printer.other(row.limits.least)} to {printer.other(row.limits.most)}"
     return Panel(
         pk=row.position.pk,
@@ -207,7 +214,7 @@ def _panel(
         blade=bool(session and session.method == "blade"),
         result=result,
         big=big,
-        note=passes_words(row, printer.system) or (row.plan.why if row.plan else _FIRST_NOTE),
+        note=note,
         bar=bar,
         blades=_blades(row, printer),
     )
@@ -295,7 +302,12 @@ def lash_page(
     lit = stop.valves if stop else frozenset()
     data = [
         _valve_data(
-            row, printer, current, lit, f"{olds.get(row.position.name, '')} {fits[row.position.name]}" if row.position.name in fits else ""
+            row,
+            session,
+            printer,
+            current,
+            lit,
+            f"{olds.get(row.position.name, '')} {fits[row.position.name]}" if row.position.name in fits else "",
         )
         for row in rows
     ]
@@ -309,8 +321,9 @@ def lash_page(
         if rows and not signed
         else None
     )
-    states = Counter(row.state for row in rows)
-    lines = [line for line in (_plan_row(row, printer) for row in rows) if line]
+    states = Counter(each.state for each in data)
+    lines = [line for line in (_plan_row(row, printer) for row in rows) if line] if not recheck else []
+    again = [recheck_row(row, session, printer) for row in rows] if session and recheck else []
     buys = Counter(printer.shim(row.plan.amount) for row in rows if row.plan and row.plan.act is Act.SHIM and row.plan.amount)
     outs = [
         f"{printer.shim(row.first.shim)} ({row.position.name})"
@@ -323,6 +336,7 @@ def lash_page(
         phone=head_map.draw(data, phone=True, moves=moves),
         panel=panel,
         rows=lines,
+        again=again,
         read=sum(count),
         total=len(rows),
         counts=[(state, states[state]) for state in ("in range", "tight", "loose", "undecided") if states[state]],

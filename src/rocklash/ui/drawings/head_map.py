@@ -147,7 +147,7 @@ def _bar(data: ValveData, x: float, y: float, reach: float) -> Bar:
     if data.low is not None and data.high is not None:
         css = {"in range": "h-read-in", "undecided": "h-read-un"}.get(data.state, "h-read")
         reading = (*block(data.low, data.high), css)
-    if data.low_after is not None and data.high_after is not None and data.state in {"tight", "loose"}:
+    if data.low_after is not None and data.high_after is not None and data.state in {"tight", "loose", "unread"}:
         after = block(data.low_after, data.high_after)
     left, right = axis.at(data.least), axis.at(data.most)
     return Bar(y, (left, round(right - left, 1)), axis.at(data.aim), reading, after, axis.start, axis.end)
