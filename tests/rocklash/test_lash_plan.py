@@ -269,6 +269,7 @@ def test_history_of_the_demo_calls_the_step_and_the_titanium(db: None) -> None:
     intake = next(row for row in view.rows if row.name == "IN 1 left")
     assert intake.rate.startswith("\N{MINUS SIGN}0.02")
     assert len(view.plots) == 2
+    assert [(len(plots.plots[0].lines), len(plots.plots[0].bands)) for _, plots, _ in view.plots] == [(2, 2), (2, 2)]
     assert [row.side for row in view.warm] == ["intake", "exhaust"]
 
 

@@ -111,8 +111,16 @@ def _plot(side: str, trends: list[Trend], system: System) -> Plots:
     low, high = min(t.hours[0] for t in trends), max(t.hours[-1] for t in trends)
     for number, each in enumerate(trends):
         hours, wear = np.array(each.hours), np.array(each.wear) * factor
-        fit = float(np.median(wear - each.rate * factor * (hours - hours[0]))) + each.rate * factor * (hours - hours[0])
-        lines.append(Curve(tuple(hours.tolist()), tuple(np.round(fit, 5).tolist()), _STYLES[number % len(_STYLES)]))
+        rate, (slow, fast) = each.rate * factor, (end * factor for end in each.band)
+        middle = (hours[0] + hours[-1]) / 2.0
+        level = float(np.median(wear - rate * (hours - middle)))
+        along = np.array([hours[0], middle, hours[-1]])
+        lines.append(
+            Curve(tuple(along.tolist()), tuple(np.round(level + rate * (along - middle), 5).tolist()), _STYLES[number % len(_STYLES)])
+        )
+        ends = level + np.array([slow, fast])[:, None] * (along - middle)  # the band of the rate opens from the middle of the sheets
+        centre, half = ends.mean(axis=0), abs(ends[1] - ends[0]) / 2.0
+        lines.append(Curve(tuple(along.tolist()), tuple(np.round(centre, 5).tolist()), "", band=tuple(np.round(half, 5).tolist())))
         dots += [(float(h), float(w), False) for h, w in zip(hours, wear, strict=True)]
     step = max(round((high - low) / 5), 1)
     ticks = [(float(h), f"{h:.0f} h") for h in np.arange(low, high + 0.5, step)]

@@ -12,7 +12,8 @@ _LEFT, _RIGHT, _GAP = 44.0, 8.0, 26.0
 
 @dataclass(frozen=True)
 class Curve:
-    """A named line: equal-length x and y in the units shown; `css` tells stock from proposed; `label` stands at its peak.
+    """A named line: equal-length x and y in the units shown; `css` tells stock from proposed, and without one only the band is drawn;
+    `label` stands at its peak.
 
     `band` is the half width of the curve's spread, a value a point; `name` ties the curve to the crosshair's readout.
     """
@@ -105,7 +106,8 @@ def draw(
         ticks = tuple((up.at(n * step), _number(n * step, step)) for n in range(first, math.floor(up.high / step) + 1))
         lines, labels, bands = [], [], []
         for curve in plot.curves:
-            lines.append((_points(across.row(curve.x), up.row(curve.y)), curve.css))
+            if curve.css:
+                lines.append((_points(across.row(curve.x), up.row(curve.y)), curve.css))
             if curve.band:
                 middle, wide, along = np.asarray(curve.y), np.asarray(curve.band), across.row(curve.x)
                 upper, lower = up.row(middle + wide), up.row(middle - wide)
