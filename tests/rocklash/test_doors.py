@@ -1,5 +1,6 @@
 """Who gets in, who may change what, and what the browser is told."""
 
+import itertools
 import re
 
 import pytest
@@ -7,7 +8,9 @@ from django.test import Client, override_settings
 from django.utils import timezone
 
 from rocklash.records.models import Build, Entry, Invitation, Membership, Reading, User, Workshop
+from rocklash.stations.board.forms import ADJUSTERS, FOLLOWERS
 from tests.rocklash.conftest import PAGES, address, client_for
+from valvetrain.parts.engine import FITTING, Adjuster, Follower
 
 STATIONS = [
     "",
@@ -161,12 +164,62 @@ def test_start_a_workshop_and_come_to_a_verdict(db: None) -> None:
     assert "estimate" in answer.content.decode()
 
 
+def test_an_engine_that_comes_for_its_clearances_needs_no_goal(owner: Membership) -> None:
+    data = {
+        "name": "Wagtail 250", "cylinders": "1", "gear": "dohc", "valves_per_side": "2", "follower": "bucket", "adjuster": "shim_under",
+        "use": "street", "goal_rpm": "", "bore": "", "stroke": "", "limiter": "", "boost": "", "only": "clearances",
+    }  # fmt: skip
+    client = client_for(owner)
+    answer = client.post("/shop/shed/new/", data, follow=True)
+    where = answer.redirect_chain[0][0]
+    assert where.endswith("/lash/")
+    html = answer.content.decode()
+    assert "What the manual allows" in html
+    assert "Type the manual&#x27;s below" in html
+    build = Build.objects.get(name="Wagtail 250")
+    assert "goal_rpm" not in build.figures
+    # a limit typed right there counts at once; a slip is told beside it and changes nothing
+    field = {"holder": "engine", "key": "clearance_intake_most", "basis": "card", "seen": "none"}
+    wrong = client.post(where, field | {"text": "6"})
+    assert wrong.status_code == 422
+    assert 'value="6"' in wrong.content.decode()
+    for key, text in zip(
+        ("intake_least", "intake_most", "exhaust_least", "exhaust_most"), ("0.10", ".006 in", "0.20", "0.25"), strict=True
+    ):
+        assert client.post(where, field | {"key": f"clearance_{key}", "text": text}).status_code == 200
+    kept = Build.objects.get(name="Wagtail 250").engine.figures
+    assert kept["clearance_intake_most"]["value"] == pytest.approx(0.1524e-3)
+    html = client.get(where).content.decode()
+    assert "What the manual allows" not in html
+    assert "Change the limits" in html
+    assert "What the manual allows" in client.get(f"{where}?limits=1").content.decode()
+
+
+def test_every_make_up_the_core_knows_can_be_started(owner: Membership) -> None:
+    """Each gear with each follower and adjuster that exists with it, as a person would choose it."""
+    assert {value for value, _ in ADJUSTERS} == set(Adjuster)
+    assert {value for value, _ in FOLLOWERS} == set(Follower)
+    client = client_for(owner)
+    count = 0
+    for gear, (followers, adjusters) in FITTING.items():
+        for follower, adjuster in itertools.product(followers, adjusters):
+            data = {
+                "name": f"Number {count}", "cylinders": "6", "gear": gear, "valves_per_side": "1", "follower": follower, "adjuster": adjuster,
+                "use": "street", "goal_rpm": "7000", "only": "clearances",
+            }  # fmt: skip
+            answer = client.post("/shop/shed/new/", data, follow=True)
+            assert answer.status_code == 200, (gear, follower, adjuster)
+            assert answer.redirect_chain
+            count += 1
+    assert Build.objects.count() == count
+
+
 @pytest.mark.parametrize(
     ("field", "value", "part"),
     [
         ("bore", "96 kg", "not a unit of a length"),
         ("bore", "960", "cannot be"),
-        ("goal_rpm", "", "required"),
+        ("goal_rpm", "", "Say the speed it shall hold"),
         ("follower", "tappet", "With this gear it is"),
     ],
 )

@@ -46,6 +46,20 @@ def limits_known(build: Build) -> bool:
     return all(key in build.engine.figures and build.engine.figures[key]["basis"] != Basis.ESTIMATE for key in keys)
 
 
+def clearance_keys(adjuster: str, follower: str) -> list[str]:
+    """Clearance figures that matter for what sets the clearance."""
+    if adjuster == Adjuster.HYDRAULIC:
+        return []
+    keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
+    if adjuster in SHIMMED:
+        keys += ["shim_step", "shim_thinnest", "shim_thickest", "shim_price"]
+    if adjuster == Adjuster.SCREW:
+        keys += ["screw_pitch", "screw_ratio"]
+    if follower in {"finger", "rocker"}:
+        keys.append("rocker_ratio")
+    return keys
+
+
 def engine_figures(build: Build, answer: Answer) -> FigureMap:
     """Engine figures with gaps filled, also when the build's other figures contradict one another."""
     return answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine)

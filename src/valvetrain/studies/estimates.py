@@ -31,6 +31,8 @@ VIBRATION = {
     "train_damping": (0.07, 1.0), "seat_stiffness": (60e6, 0.6), "seat_damping": (0.15, 1.0), "spring_damping": (0.02, 1.5), "clash": (20.0, 1.0),
 }  # fmt: skip
 _RUBBING = estimate(0.05, 1.0)  # damping of springs pressed into one another or round a flat damper. Source: judgement
+# Steps, thinnest and thickest on sale, mm, where they are not those of small shims; of a graded bucket the crown. Source: judgement
+_SIZES = {Adjuster.GRADED_BUCKET: (0.02, 2.50, 6.00), Adjuster.LASH_CAP: (0.05, 1.50, 5.00)}
 _TRAIN_STIFFNESS = {Gear.DOHC: 20e6, Gear.OHC: 12e6, Gear.PUSH_ROD: 3e6, Gear.SIDE_VALVE: 15e6}  # N/m at the valve
 
 
@@ -51,9 +53,10 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
         least = _LEAST_CLEARANCE[side] * _MM * (0.5 if kind.gear is Gear.PUSH_ROD else 1.0)
         guess.setdefault(f"clearance_{side}_least", estimate(least, 0.3))
         guess.setdefault(f"clearance_{side}_most", estimate(guess[f"clearance_{side}_least"].value + 0.07 * _MM, 0.3))
-    guess.setdefault("shim_step", estimate(0.05 * _MM))
-    guess.setdefault("shim_thinnest", estimate(1.20 * _MM))
-    guess.setdefault("shim_thickest", estimate(3.50 * _MM))
+    step, thinnest, thickest = _SIZES.get(kind.adjuster, (0.05, 1.20, 3.50))
+    guess.setdefault("shim_step", estimate(step * _MM))
+    guess.setdefault("shim_thinnest", estimate(thinnest * _MM))
+    guess.setdefault("shim_thickest", estimate(thickest * _MM))
     guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
     guess.setdefault("screw_ratio", estimate(1.0, 0.0))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))

@@ -8,7 +8,7 @@ from rocklash.ui.choices import USES
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
 from valvetrain.quantities import Kind, System, example, unit_symbol
 
-CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four")]
+CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four"), ("5", "five"), ("6", "six")]
 GEARS = [
     ("dohc", "DOHC: two camshafts above"),
     ("ohc", "OHC: one camshaft above"),
@@ -20,6 +20,7 @@ ADJUSTERS = [
     ("shim_under", "shim under bucket"),
     ("shim_over", "shim over bucket"),
     ("shim_on_stem", "shim on the stem tip"),
+    ("graded_bucket", "graded buckets"),
     ("screw", "adjusting screw"),
     ("lash_cap", "lash cap"),
     ("stem_grind", "grinding the stem"),
@@ -29,7 +30,7 @@ GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjust
 
 
 class NewBuildForm(forms.Form):
-    """From nothing to an engine: its kind and four numbers, all but the goal optional."""
+    """From nothing to an engine: its kind and four numbers, all but the goal optional; for its clearances alone the goal too."""
 
     name = forms.CharField(label="What do you call it?", max_length=60, help_text="For example Plover 305, or the owner's nickname for it.")
     cylinders = forms.ChoiceField(label="Cylinders", choices=CYLINDERS, initial="1")
@@ -42,10 +43,10 @@ class NewBuildForm(forms.Form):
     follower = forms.ChoiceField(label="Follower", choices=FOLLOWERS, initial="bucket")
     adjuster = forms.ChoiceField(label="Clearance is set by", choices=ADJUSTERS, initial="shim_under")
     use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street")
-    bore = forms.CharField(label="Bore", required=False, max_length=40)
-    stroke = forms.CharField(label="Stroke", required=False, max_length=40)
+    bore = forms.CharField(label="Bore", required=False, max_length=40, help_text="for example 77 mm or 3.03 in")
+    stroke = forms.CharField(label="Stroke", required=False, max_length=40, help_text="for example 53.6 mm or 2.11 in")
     limiter = forms.CharField(label="Stock limiter", required=False, max_length=40)
-    goal_rpm = forms.CharField(label="It shall hold", max_length=40, help_text="rpm, for example 9,800")
+    goal_rpm = forms.CharField(label="It shall hold", required=False, max_length=40, help_text="for example 9,800")
     boost = forms.CharField(label="Boost if any", required=False, max_length=40)
 
     def __init__(self, *args: Any, system: System = System.METRIC, **kwargs: Any) -> None:
@@ -73,9 +74,16 @@ class NewBuildForm(forms.Form):
                 self.add_error("adjuster", f"With this gear it is {self._words(ADJUSTERS, adjusters)}.")
             if gear == "side_valve" and data.get("valves_per_side") != "1":
                 self.add_error("valves_per_side", "A side-valve engine has two valves per cylinder.")
+        if not data.get("goal_rpm") and not self.clearances_only:
+            self.add_error("goal_rpm", "Say the speed it shall hold, for example 9,800; or choose “Only set its clearances” below.")
         if data.get("use"):
             data["use"] = Use(data["use"])
         return data
+
+    @property
+    def clearances_only(self) -> bool:
+        """Whether the engine came for its clearances and nothing else."""
+        return self.data.get("only") == "clearances"
 
     @staticmethod
     def _words(choices: list[tuple[str, str]], wanted: tuple[Follower | Adjuster, ...]) -> str:

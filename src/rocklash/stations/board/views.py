@@ -43,7 +43,7 @@ def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
             for name, sentence in troubles.sentences.items():
                 form.add_error(name, sentence)
         else:
-            return redirect("overview", member.workshop.slug, build.pk)
+            return redirect("lash" if form.clearances_only else "overview", member.workshop.slug, build.pk)
     context = {
         "heading": "New engine",
         "subheading": "",

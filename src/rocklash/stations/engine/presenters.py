@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass
 
+from rocklash.bridge.clearances import clearance_keys
 from rocklash.bridge.fields import FieldView, field_views
 from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import Answer
 from rocklash.records.models import Build
 from rocklash.stations.engine.services import ValveTrouble
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import SHIMMED, Adjuster
 from valvetrain.quantities import Kind, System, plain, unit_symbol
 
 _WORDS = {
@@ -41,20 +41,6 @@ class EnginePage:
     life: list[FieldView]
     clearance: list[FieldView]
     valves: list[ValveRow]
-
-
-def clearance_keys(adjuster: str, follower: str) -> list[str]:
-    """Clearance figures that matter for what sets the clearance."""
-    if adjuster == Adjuster.HYDRAULIC:
-        return []
-    keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
-    if adjuster in SHIMMED:
-        keys += ["shim_step", "shim_thinnest", "shim_thickest", "shim_price"]
-    if adjuster == Adjuster.SCREW:
-        keys += ["screw_pitch", "screw_ratio"]
-    if follower in {"finger", "rocker"}:
-        keys.append("rocker_ratio")
-    return keys
 
 
 def engine_page(answer: Answer, build: Build, system: System, trouble: Trouble | None, valve_trouble: ValveTrouble | None) -> EnginePage:

@@ -77,7 +77,7 @@ def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
     if labels:
         notes.append(f"Shim known only by its label: {', '.join(labels)}. Labels lie: measure when the bucket is out.")
     if not limits_known(build) and build.engine.adjuster != "hydraulic":
-        notes.append("The clearance limits are estimates. Type the manual's on the Engine station before you set or buy anything.")
+        notes.append("The clearance limits are estimates. Type the manual's below before you set or buy anything.")
     odd = [row.position.name for row in rows if row.as_predicted is False]
     if odd:
         notes.append(f"Not as predicted: {', '.join(odd)}.")

@@ -4,7 +4,9 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from rocklash.bridge.care import stops_of, unread_at
-from rocklash.bridge.clearances import ValveStatus, next_unread, statuses
+from rocklash.bridge.clearances import ValveStatus, clearance_keys, engine_figures, next_unread, statuses
+from rocklash.bridge.fields import FieldView, field_views
+from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import Answer
 from rocklash.bridge.swaps import swaps_of
 from rocklash.records.models import Build, ClearanceSession, Membership, ShimStock
@@ -14,6 +16,7 @@ from rocklash.stations.lash.recheck_presenters import RecheckRow, recheck_row, s
 from rocklash.stations.lash.services import Refusal, takes_shims
 from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
+from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, plain, show, unit_symbol
 from valvetrain.studies.measuring_plan import MeasuringPlan
 from valvetrain.studies.shim_plan import Act
@@ -276,6 +279,12 @@ def _next(rows: list[ValveStatus], stops: MeasuringPlan | None, after: int | Non
         if found is not None:
             return found
     return next_unread(rows, after, recheck=recheck)
+
+
+def limit_fields(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> list[FieldView]:
+    """What the manual says of clearances, as fields: the limits of both sides, and what turns a reading into a change."""
+    keys = clearance_keys(build.engine.adjuster, build.engine.follower)
+    return field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine_figures(build, answer), system, trouble)
 
 
 def lash_page(

@@ -8,12 +8,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 
-from rocklash.bridge.bench import choose_or_keep, surroundings
+from rocklash.bridge.bench import choose_or_keep, keep_posted, surroundings
 from rocklash.bridge.care import firing_text, stops_of, trends_of, warm_of
-from rocklash.bridge.clearances import statuses
+from rocklash.bridge.clearances import limits_known, statuses
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.facts import keep_fact
 from rocklash.bridge.fields import field_views
+from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Membership
 from rocklash.records.mutations import require_change
@@ -22,7 +23,7 @@ from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shim
 from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
 from rocklash.stations.lash.history_presenters import history_page
 from rocklash.stations.lash.plan_presenters import stop_view
-from rocklash.stations.lash.presenters import Asked, lash_page
+from rocklash.stations.lash.presenters import Asked, lash_page, limit_fields
 from rocklash.stations.lash.services import Refusal, Sent
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
@@ -31,12 +32,13 @@ from valvetrain.quantities import Kind, System, unit_symbol
 
 @dataclass(frozen=True)
 class Done:
-    """What an act leaves for the page: a refusal, a sentence, the valve to go on from, and the sheet where it is at hand."""
+    """What an act leaves for the page: a refusal, a sentence, the valve to go on from, the sheet where it is at hand, trouble of a limit."""
 
     refusal: Refusal | None = None
     sentence: str = ""
     after: int | None = None
     session: ClearanceSession | None = None
+    trouble: Trouble | None = None
 
 
 def _sent(request: HttpRequest) -> Sent:
@@ -61,6 +63,11 @@ def _instrument(request: HttpRequest, member: Membership, build: Build) -> Done:
     return Done(refusal, after=_number(valve))
 
 
+def _figure(request: HttpRequest, member: Membership, build: Build) -> Done:
+    """A limit from the manual, typed beside the readings."""
+    return Done(trouble=keep_posted(request, member, build)[0])
+
+
 def _again(request: HttpRequest, member: Membership, build: Build) -> Done:  # noqa: ARG001 (one signature for all)
     services.begin_again(member, build)
     return Done()
@@ -80,7 +87,7 @@ _ACTS: dict[str, Callable[[HttpRequest, Membership, Build], Done]] = {
 
 def _act(request: HttpRequest, member: Membership, build: Build) -> Done:
     """Do what was asked."""
-    act = _ACTS.get(request.POST.get("act", ""))
+    act = _figure if "holder" in request.POST else _ACTS.get(request.POST.get("act", ""))
     return act(request, member, build) if act else Done(sentence="There is nothing of that name to do here.")
 
 
@@ -92,14 +99,20 @@ def _around(request: HttpRequest, member: Membership, build: Build, tab: str, se
 def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Show the station; what was asked is done first. The swap plan is made when the page asks for it."""
     done = _act(request, member, build) if request.method == "POST" else Done()  # sheets are rows of their own: the build stays as read
-    refusal = done.refusal
+    if "holder" in request.POST:
+        build = build_or_404(member.workshop, build.pk)
+    refusal, trouble = done.refusal, done.trouble
     stay = done.after if refusal or request.POST.get("act") == "take back" else None
     chosen = _number(request.GET.get("valve", "")) if request.method == "GET" else None
     asked = Asked(stay if chosen is None else chosen, done.after, refusal)
     context = _around(request, member, build, "read", done.session)
     compute = "plan" in request.GET or request.POST.get("act") == "pin"
     page = lash_page(context["answer"], build, member, context["session"], asked, shims_for(build), compute=compute)
-    status = 409 if refusal and refusal.conflict else 422 if refusal or done.sentence else 200
+    status = (
+        409 if (refusal and refusal.conflict) or (trouble and trouble.conflict) else 422 if refusal or trouble or done.sentence else 200
+    )
+    if "holder" in request.POST or "limits" in request.GET or not limits_known(build):
+        context["limits"] = limit_fields(context["answer"], build, System(member.user.unit_system), trouble)
     return render(request, "lash/lash.html", context | {"page": page, "sentence": done.sentence}, status=status)
 
 

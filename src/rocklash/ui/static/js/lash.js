@@ -58,7 +58,7 @@
     // What the page fetched by itself (the motion, the plan) leaves the hand where it is.
     if (event.detail?.ctx?.sourceElement?.getAttribute?.("hx-trigger") === "load" && document.activeElement !== document.body) return;
     // Choosing how it is done keeps its focus; everything else goes on with the valve at hand.
-    if (document.activeElement?.closest?.(".manner, .rail, .strip, .pins, [data-next]")) return;
+    if (document.activeElement?.closest?.(".manner, .limitfields, .rail, .strip, .pins, [data-next]")) return;
     const next = document.querySelector("[data-next]"), before = reading;
     reading = null;
     if (next && before) { next.focus(); return; }
