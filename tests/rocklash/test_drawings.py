@@ -215,3 +215,18 @@ def test_a_ladder_is_written_out_once_and_anew_when_a_figure_changes() -> None:
     other = piece("ui/ladder.html", l=rev_ladder.full(replace(PETREL, goal=PETREL.goal + 300)))
     assert "goal 8,700" in other
     assert "goal 8,700" not in first
+
+
+@pytest.mark.parametrize("phone", [False, True])
+@pytest.mark.parametrize("goal", [6500, 7200, 7800, 8400, 8900, 9300, 9900])
+def test_the_folded_float_label_keeps_off_the_goal_line(goal: int, phone: bool) -> None:
+    """Wherever the goal lies beside a wide float, its line does not run through the figure that counts."""
+    for rpm, spread in ((9000, 1200), (9160, 165), (8000, 300), (9600, 900)):
+        drawn = rev_ladder.folded(replace(PETREL, goal=goal, proposed=(FloatMark("intake", rpm, spread),)), phone=phone)
+        label = drawn.lanes[0].label
+        text = f"{label.strong} {label.text}".strip()
+        if not text:
+            continue
+        width = text_width(text)
+        left = label.x - width if "end" in label.css else label.x
+        assert not left < drawn.goal_x < left + width

@@ -312,6 +312,7 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
         motion = _motion_of(data.proposed_motion, lowest.side)
         lane = _lane(lowest, motion, bottom + 6.0, axis, goal_x, proposed=True)
         below.block(lane.low - 3, lane.high + 3)
+        below.block(goal_x - 2, goal_x + 2)  # the goal's line runs through
         words, spread = f"{lane.name} {lane.label.strong}", lane.label.text
         # right of the whisker, else left of it, else only the number, else nothing: the drawing itself stands
         for strong, light in ((words, spread), (lane.label.strong, spread), (lane.label.strong, "")):
