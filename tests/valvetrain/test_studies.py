@@ -210,6 +210,19 @@ def test_every_remedy_does_what_it_says() -> None:
     assert tried >= 4
 
 
+def test_a_remedy_that_leaves_a_neighbour_worse_says_so_and_stands_behind() -> None:
+    """An engine of which nothing is known: its seat force just holds, so that cutting the seats deeper for coil bind leaves it short."""
+    done = complete(empty_build(TRIPLE))
+    found = [each for each in assess(done.proposed, done.goal) if each.code is Code.COIL_BIND]
+    assert found
+    for each in found:
+        deeper = next(remedy for remedy in each.remedies if remedy.action == "spring seat cut deeper")
+        assert [(effect.code, effect.before, effect.verdict) for effect in deeper.spoils] == [(Code.SEAT, Verdict.HOLDS, Verdict.SHORT)]
+        assert not next(remedy for remedy in each.remedies if "solid height" in remedy.action).spoils
+        suffice = [bool(remedy.spoils) for remedy in each.remedies if remedy.suffices]
+        assert suffice == sorted(suffice)  # those without harm first
+
+
 def test_a_shim_remedy_is_the_least_and_leaves_room() -> None:
     done = complete(known_build())
     found = check(assess(done.proposed, done.goal), Code.FLOAT)

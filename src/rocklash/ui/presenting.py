@@ -41,6 +41,7 @@ class RemedyRow:
     verdict: str
     suffices: bool
     about: str
+    spoils: str
 
 
 def signed(value: float, kind: Kind, system: System) -> str:
@@ -80,7 +81,7 @@ def check_row(check: Check, system: System) -> CheckRow:
 
 
 def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[RemedyRow]:
-    """Ways out of the worst checks, those that suffice first; the same action on one side is told once.
+    """Ways out of the worst checks, those first that suffice and spoil nothing; the same action on one side is told once.
 
     A lower goal is one for the whole engine: only the lowest of all is told.
     """
@@ -91,13 +92,16 @@ def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[Remed
             key = (remedy.action, "" if whole or not check.side else check.side.value)
             if key not in told or (whole and remedy.amount < told[key][0].amount):
                 told[key] = (remedy, check)
-    ranked = sorted(told.values(), key=lambda item: not item[0].suffices)
+    ranked = sorted(told.values(), key=lambda item: (not item[0].suffices, bool(item[0].spoils)))
     return [_remedy_row(remedy, check, system) for remedy, check in ranked][:most]
 
 
 def _remedy_row(remedy: Remedy, check: Check, system: System) -> RemedyRow:
     effects = ", ".join(wording.effect(effect, system) for effect in remedy.effects)
-    return RemedyRow(wording.action(remedy, system), effects, remedy.effects[0].verdict.value, remedy.suffices, wording.title(check))
+    spoils = " and ".join(f"{wording.NAMES[effect.code]} is {effect.verdict}" for effect in remedy.spoils)
+    return RemedyRow(
+        wording.action(remedy, system), effects, remedy.effects[0].verdict.value, remedy.suffices, wording.title(check), spoils
+    )
 
 
 @dataclass(frozen=True)

@@ -54,13 +54,20 @@ GUESSED = frozenset(
 
 @dataclass(frozen=True)
 class Effect:
-    """What a remedy does to one check: its new figure and verdict."""
+    """What a remedy does to one check: its new figure and verdict, and the verdict before where it is a neighbour's."""
 
     code: Code
     about: str
     kind: Kind
     figure: float
     verdict: Verdict
+    before: Verdict | None = None
+
+    @property
+    def worse(self) -> bool:
+        """Whether a neighbour is worse off than it was."""
+        order = list(Verdict)
+        return self.before is not None and order.index(self.verdict) > order.index(self.before)
 
 
 @dataclass(frozen=True)
@@ -83,6 +90,11 @@ class Remedy:
     suffices: bool
     effects: tuple[Effect, ...]
     prices: tuple[Price, ...] = ()
+
+    @property
+    def spoils(self) -> tuple[Effect, ...]:
+        """Neighbours that it leaves worse off."""
+        return tuple(effect for effect in self.effects if effect.worse)
 
 
 @dataclass(frozen=True)

@@ -112,7 +112,8 @@ class _Case:
             same = [check for check in self.checks if check.code is code and check.side is self.check.side and check is not self.check]
             if same:
                 after = (check_again(check, changed, self.goal) for check in same)
-                effects.append(_effect(min(after, key=lambda check: check.margin)))
+                before = min(same, key=lambda check: check.margin).verdict
+                effects.append(replace(_effect(min(after, key=lambda check: check.margin)), before=before))
         return [Remedy(action, amount, kind, suffices, tuple(effects))]
 
     def _after(self, change: Change, amount: float) -> Check:
@@ -126,7 +127,8 @@ class _Case:
 
 
 def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ...]) -> tuple[Remedy, ...]:
-    """Remedies of one check among `checks`, those that suffice first, in the order of their price in the trade."""
+    """Remedies of one check among `checks`, those first that suffice and leave no neighbour worse off, in the order of their price in the
+    trade."""
     side = setup.sides.get(check.side) if check.side else None
     found: list[Remedy] = []
     if side:
@@ -153,7 +155,7 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
             steps = [float(number) * 0.1e-3 for number in range(1, 61)]
             found += case.attempt("lower seal or guide", Kind.LENGTH, lower_seal, steps, ())
     found += _lower_goal(check, setup, goal)
-    return tuple(sorted(found, key=lambda remedy: not remedy.suffices))
+    return tuple(sorted(found, key=lambda remedy: (not remedy.suffices, bool(remedy.spoils))))
 
 
 def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
