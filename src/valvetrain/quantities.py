@@ -111,7 +111,7 @@ _SYMBOL = {
 # What people write -> what pint reads. Keys are lower case without blanks, dots and dashes.
 _ALIASES: dict[str, str] = {
     "": "", "mm": "mm", "cm": "cm", "m": "m", "um": "um", "µm": "um", "μm": "um", "micron": "um",
-    "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou", "thousandths": "thou",
+    "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou", "mils": "thou", "''": "in", "thousandths": "thou",
     "tenths": "thou/10", "ft": "ft",
     "g": "g", "gram": "g", "grams": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb",
     "n": "N", "kn": "kN", "lbf": "lbf", "kgf": "kgf", "kp": "kgf", "dan": "daN",

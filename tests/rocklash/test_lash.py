@@ -1,5 +1,6 @@
 """Clearance sheets: readings as typed, shims, re-check, signature, two people, slips."""
 
+import html
 import io
 import threading
 from concurrent.futures import ThreadPoolExecutor
@@ -45,6 +46,26 @@ def test_inches_are_read_as_inches(petrel: Build, builder: Membership) -> None:
     read(builder, petrel, places(petrel)[0], ".009", ".010", ".104")
     row = Reading.objects.get()
     assert (row.goes, row.shim) == (pytest.approx(0.2286e-3), pytest.approx(2.6416e-3))
+
+
+@pytest.mark.parametrize(
+    ("system", "goes", "words"),
+    [
+        ("metric", ".006", "No feeler blade is as thin as 0.006 mm. Did you mean .006 in? Write it with its unit."),
+        ("inch", "0.15", "Did you mean 0.15 mm? Write it with its unit."),
+        ("inch", "6", "far too much for a valve. Did you mean thousandths or hundredths? Write for example 6 thou or .006 in."),
+    ],
+)
+def test_the_other_systems_number_is_asked_about(petrel: Build, builder: Membership, system: str, goes: str, words: str) -> None:
+    builder.user.unit_system = system
+    builder.user.save()
+    answer = read(builder, petrel, places(petrel)[0], goes, "0.20 mm", "2.5 mm")
+    assert answer.status_code == 422
+    assert words in html.unescape(answer.content.decode())
+    assert not Reading.objects.exists()
+    with_unit = read(builder, petrel, places(petrel)[0], ".006 in" if goes != "6" else "6 thou", "0.20 mm", "2.5 mm")
+    assert with_unit.status_code == 200
+    assert Reading.objects.get().goes == pytest.approx(0.1524e-3)
 
 
 @pytest.mark.parametrize(

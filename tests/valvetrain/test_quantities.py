@@ -35,6 +35,8 @@ INCH = System.INCH
         ("8400 rpm", Kind.SPEED, INCH, 140.0),
         ("12 600 rpm", Kind.SPEED, System.METRIC, 210.0),
         ("6 thousandths", Kind.LENGTH, System.METRIC, 0.1524e-3),
+        ("6 mils", Kind.LENGTH, System.METRIC, 0.1524e-3),
+        (".006''", Kind.LENGTH, System.METRIC, 0.1524e-3),
         ("12 N·m", Kind.TORQUE, INCH, 12.0),
         ("8.7 ft-lbs", Kind.TORQUE, System.METRIC, 11.795616150483),
         ("9psi", Kind.PRESSURE, System.METRIC, 62052.815638515),

@@ -23,6 +23,7 @@ from valvetrain.studies.shim_plan import from_blades
 
 _BETWEEN = re.compile(r"[;/]|\s{2,}")
 _MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3
+_THINNEST_BLADE, _LIKELY_CLEARANCE = 0.02e-3, 0.8e-3  # m. Source: trade
 
 
 @dataclass(frozen=True)
@@ -67,14 +68,26 @@ def _clearance(text: str, name: str, system: System) -> tuple[float | None, str]
         return None, str(error)
     if value < 0.0:
         return None, f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters."
+    other = _other_unit(text, value, system)
     if value > _MOST_CLEARANCE:
         unit = unit_symbol(Kind.LENGTH, system)
-        guess = "6 thou is .006 in" if system is System.INCH else "0.15, or 6 thou"
-        return (
-            None,
-            f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean thousandths or hundredths? Write for example {guess}.",
+        guess = other or (
+            "thousandths or hundredths? Write for example " + ("6 thou or .006 in" if system is System.INCH else "0.15, or 6 thou")
         )
+        return None, f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean {guess}."
+    if 0.0 < value < _THINNEST_BLADE and other:
+        return None, f"No feeler blade is as thin as {show(value, Kind.LENGTH, system, 3)} mm. Did you mean {other}."
     return value, ""
+
+
+def _other_unit(text: str, value: float, system: System) -> str:
+    """`.006 in? Write it with its unit` where the bare number would be a likely clearance in the other system; else nothing."""
+    if any(letter.isalpha() or letter in '"µ' for letter in text):
+        return ""
+    other = value * 25.4 if system is System.METRIC else value / 25.4
+    if not _THINNEST_BLADE <= other <= _LIKELY_CLEARANCE:
+        return ""
+    return f"{text.strip()} {'in' if system is System.METRIC else 'mm'}? Write it with its unit"
 
 
 def _several(text: str, name: str, system: System) -> tuple[list[float], str]:
@@ -101,7 +114,7 @@ def _shim(text: str, system: System) -> tuple[float | None, str]:
     if not _LEAST_SHIM <= value <= _MOST_SHIM:
         return (
             None,
-            f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 or .104 in.",
+            f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 mm or .104 in.",
         )
     return value, ""
 
