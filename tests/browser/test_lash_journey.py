@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from rocklash.records.models import Reading
 from tests.browser.conftest import sign_in, violations
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
@@ -42,9 +43,16 @@ def test_a_season_ends_with_a_signed_sheet_by_keyboard(page: Page, site: str, tr
         plan[cells[5]] = (cells[1], cells[7])
     page.get_by_role("button", name=re.compile("Shims are in: re-check")).press("Enter")
     expect(page.get_by_role("heading", name="0 of 4 re-checked")).to_be_visible(timeout=_SLOW)
+    expect(page.get_by_role("heading", name="After the change")).to_be_visible()
+    assert violations(page) == []
     for number in range(1, 5):
         name = page.locator(".lashpanel h2").first.inner_text()
         low, high = (float(part) for part in plan[name][1].split("–"))
+        expect(page.get_by_text("should be", exact=False).first).to_be_visible()
+        if name == "IN 1 left":  # by keyboard too: the box is next after the two fields of the shim
+            page.get_by_label("a new valve went in").press("Space")
+            expect(page.get_by_label("a new valve went in")).to_be_checked()
+            page.get_by_label("goes", exact=True).focus()
         expect(page.get_by_label("shim fitted")).to_have_value(re.compile(plan[name][0].rstrip("0")))
         for text in (f"{low:.3f}", f"{high:.3f}"):
             page.keyboard.type(text)
@@ -52,9 +60,35 @@ def test_a_season_ends_with_a_signed_sheet_by_keyboard(page: Page, site: str, tr
         expect(page.get_by_role("heading", name=f"{number} of 4 re-checked")).to_be_visible(timeout=_SLOW)
     page.get_by_role("button", name="Sign off").press("Enter")
     expect(page.get_by_text("Signed", exact=True)).to_be_visible(timeout=_SLOW)
+    assert Reading.objects.filter(renewed=True, position__name="IN 1 left").count() == 1
     page.get_by_role("link", name="Shelf").click()
     expect(page.get_by_text("came out, Sanderling 449", exact=False).first).to_be_visible()
     assert violations(page) == []
+
+
+def test_an_engine_comes_for_its_clearances_alone(page: Page, site: str, troubles: list[str]) -> None:
+    """From the board to the first state of a valve: name, limits of the manual, one reading."""
+    sign_in(page, site)
+    page.get_by_role("link", name="New engine").click()
+    page.get_by_label("What do you call it?").fill("Wagtail 250")
+    assert violations(page) == []
+    page.get_by_role("button", name="Only set its clearances").click()
+    expect(page.get_by_role("heading", name="What the manual allows")).to_be_visible(timeout=_SLOW)
+    page.wait_for_load_state("networkidle")
+    assert violations(page) == []
+    for label, text in (("Intake clearance, least", "0.10"), ("Intake clearance, most", "6 thou"), ("Exhaust clearance, least", "0.20")):
+        page.get_by_label(label, exact=False).fill(text)
+        page.keyboard.press("Tab")
+    page.get_by_label("Exhaust clearance, most", exact=False).fill("0.25")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="What the manual allows")).to_be_hidden(timeout=_SLOW)
+    expect(page.locator(".lashpanel").get_by_text("limit 0.20–0.25 mm", exact=False)).to_be_visible()
+    page.get_by_label("goes", exact=True).focus()
+    for text in ("0.18", "0.19", "2.5"):
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="1 of 4 read")).to_be_visible(timeout=_SLOW)
+    expect(page.locator(".map.wide").get_by_text("tight by", exact=False).first).to_be_visible()
 
 
 def test_history_stops_and_a_file_in(page: Page, site: str, troubles: list[str]) -> None:
