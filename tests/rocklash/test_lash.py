@@ -222,6 +222,26 @@ def test_the_sheet_for_the_wall_carries_the_shims(petrel: Build, builder: Member
         assert wanted in text
 
 
+def test_the_sheet_for_the_wall_tells_how_it_was_kept(petrel: Build, builder: Membership) -> None:
+    client, where = client_for(builder), address(petrel, "lash/")
+    manner = {
+        "act": "manner",
+        "method": "go_no_go",
+        "aim": "own",
+        "own_exhaust": "0.26",
+        "reason": "seats recede",
+        "hours": "41.5",
+        "temperature": "18",
+    }
+    assert client.post(where, manner).status_code == 200
+    place = places(petrel)[1]
+    read(builder, petrel, place, "0.24", "0.26", "2.580")
+    ClearanceSession.objects.update(rechecking=True)
+    client.post(where, {"act": "read", "valve": place.pk, "goes": "0.24", "stops": "0.26", "shim": "2.580", "seen": "0", "renewed": "yes"})
+    page = html.unescape(client.get(address(petrel, "sheet/")).content.decode())
+    assert "aim exhaust 0.26 mm, because seats recede · engine 41.5 h · at 18 °C · new valve: EX 1 aft" in page
+
+
 def test_the_open_sheet_comes_before_any_signed_one(petrel: Build, builder: Membership) -> None:
     """An open sheet is at hand even when it was begun before another was signed; without one, the sheet begun last."""
     now = timezone.now()

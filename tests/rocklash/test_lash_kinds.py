@@ -45,6 +45,9 @@ def test_a_screw_is_told_in_degrees(owner: Membership) -> None:
     assert "shim that is in" not in page
     assert "screws set and locked" in page
     assert "turn 36° in" in read(owner, build, "EX 1", "0.19", "0.21")
+    sheet = client_for(owner).get(address(build, "sheet/")).content.decode()
+    assert "turn 36° out" in sheet
+    assert "shim fitted" not in sheet
 
 
 def test_a_ground_stem_cannot_be_put_back(owner: Membership) -> None:

@@ -14,6 +14,7 @@ from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies import wording
+from valvetrain.studies.shim_plan import Act
 
 _SLOTS = {
     "cam": "Cam", "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers",
@@ -58,6 +59,23 @@ class Sheet:
     signed: str
     note: str
     method: str
+    shims: bool
+    terms: str
+
+
+def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: System) -> str:
+    """How the sheet was kept: aim with its reason, engine hours and temperature, new valves."""
+    if session is None:
+        return ""
+    length = [f"{side} {wording.quantity(value, Kind.LENGTH, system)}" for side, value in sorted(session.aims.items())]
+    aim = f"aim {', '.join(length)}" if session.aim == "own" and length else f"aim {session.aim}"
+    words = [f"{aim}, because {session.reason}" if session.reason else aim]
+    if session.hours is not None:
+        words.append(f"engine {session.hours:g} h")
+    if session.temperature is not None:
+        words.append(f"at {wording.quantity(session.temperature, Kind.TEMPERATURE, system)}")
+    new = [row.position.name for row in rows if row.again and row.again.renewed]
+    return " · ".join([*words, f"new valve: {', '.join(new)}"] if new else words)
 
 
 def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide:
@@ -81,26 +99,28 @@ def _valves(rows: list[ValveStatus], fits: dict[int, float], system: System) -> 
     def size(value: float | None) -> str:
         return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3) if value else ""
 
-    lines = []
-    for row in rows:
-        fitted = (
-            row.again.shim
-            if row.again
-            else fits.get(row.position.pk)
-            or (row.plan.amount if row.plan and row.plan.act == "shim" else row.first.shim if row.first else None)
+    def done(row: ValveStatus) -> str:
+        plan = row.plan
+        if plan and plan.act is Act.TURN and plan.amount:
+            return f"turn {abs(plan.amount) * 360:.0f}° {'out' if plan.amount > 0 else 'in'}"
+        if plan and plan.act is Act.GRIND and plan.amount:
+            return f"grind {size(plan.amount)}"
+        if row.again:
+            return size(row.again.shim)
+        return size(fits.get(row.position.pk) or (plan.amount if plan and plan.act is Act.SHIM else row.first.shim if row.first else None))
+
+    return [
+        SheetValve(
+            row.position.name,
+            gap(row.limits.least, row.limits.most),
+            gap(row.found.low, row.found.high) if row.found else "",
+            size(row.first.shim) if row.first else "",
+            done(row),
+            gap(row.found_again.low, row.found_again.high) if row.found_again else "",
+            row.state,
         )
-        lines.append(
-            SheetValve(
-                row.position.name,
-                gap(row.limits.least, row.limits.most),
-                gap(row.found.low, row.found.high) if row.found else "",
-                size(row.first.shim) if row.first else "",
-                size(fitted),
-                gap(row.found_again.low, row.found_again.high) if row.found_again else "",
-                row.state,
-            )
-        )
-    return lines
+        for row in rows
+    ]
 
 
 def sheet_of(
@@ -124,4 +144,6 @@ def sheet_of(
         signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
         note=session.note if session else "",
         method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",
+        shims=build.engine.adjuster in SHIMMED,
+        terms=_terms(session, rows, system),
     )
