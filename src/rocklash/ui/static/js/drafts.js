@@ -22,18 +22,20 @@
   }
   document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
   const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
+  const sent = new WeakMap(); // by request: what was sent of each field, whatever other answers do to the page meanwhile
   document.addEventListener("htmx:before:request", (event) => {
-    for (const input of inputsOf(event.detail.ctx.sourceElement)) input.dataset.sent = input.value;
+    sent.set(event.detail.ctx, inputsOf(event.detail.ctx.sourceElement).map((input) => [input.dataset.draft, key(input), input.value]));
   });
   // Sent and kept: the server answered, whatever it said of the text; refused text stands in the field it came from.
   document.addEventListener("htmx:after:request", (event) => {
     const ctx = event.detail.ctx;
     banner().hidden = true;
-    if (ctx.response.status < 400) {
-      for (const input of inputsOf(ctx.sourceElement)) {
-        if (input.value !== input.dataset.sent) continue; // typed on while the answer was under way: that is not kept yet
-        localStorage.removeItem(key(input));
-        mark(input, false);
+    if (ctx.response.status >= 400) return;
+    for (const [name, stored, text] of sent.get(ctx) || []) {
+      if (localStorage.getItem(stored) !== text && localStorage.getItem(stored) !== null) continue; // typed on meanwhile: that is not kept yet
+      localStorage.removeItem(stored);
+      for (const input of document.querySelectorAll("[data-draft]")) {
+        if (input.dataset.draft === name && input.value === text) mark(input, false);
       }
     }
   });

@@ -59,6 +59,9 @@
     if (event.detail?.ctx?.sourceElement?.getAttribute?.("hx-trigger") === "load" && document.activeElement !== document.body) return;
     // Choosing how it is done keeps its focus; everything else goes on with the valve at hand.
     if (document.activeElement?.closest?.(".manner, .limitfields, .rail, .strip, .pins, [data-next]")) return;
+    // A hand that is typing already types on: a late answer to something else selects nothing under it.
+    const hand = document.activeElement;
+    if (hand?.matches?.("form[data-reading] [data-draft]") && hand.value !== hand.defaultValue) return;
     const next = document.querySelector("[data-next]"), before = reading;
     reading = null;
     if (next && before) { next.focus(); return; }
