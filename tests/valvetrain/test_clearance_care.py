@@ -183,6 +183,8 @@ def test_a_new_valve_begins_anew() -> None:
 
 def test_untold_age_of_titanium_is_that_of_the_engine() -> None:
     """Sheets begin at 45 h; nobody told that the valve is younger: it may be 65 h old."""
+    for hours in ([45.0, 65.0], [65.0]):
+        assert trend("IN 1", _sheets(0.0, hours), LIMITS, titanium=True, interval=30.0).next_check == 0.0
     words = trend("IN 1", _sheets(0.0, [45.0, 65.0]), LIMITS, titanium=True).words
     assert any("with up to 65 h: replace it by the hours" in each and "mark the sheet on which it was new" in each for each in words)
 

@@ -113,8 +113,9 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
     out = not limits.least - 1e-9 <= now <= limits.most + 1e-9
     left_out = [f"Left {'below' if now < limits.least else 'over'} its limits: set it now."] if out else []
     if len(readings) < 2:
-        alone = (*left_out, *_new_words(new_at), "One sheet is no trend yet.", *_titanium(titanium, new_at, float(hours[-1]), 0.0))
-        check = 0.0 if out else interval
+        spent, told = _titanium(new_at, float(hours[-1]), 0.0) if titanium else (False, [])
+        alone = (*left_out, *_new_words(new_at), "One sheet is no trend yet.", *told)
+        check = 0.0 if out or spent else interval
         return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, check, steps, alone)
     rate, band = _line(hours, wear, readings)
     ends = [_hours_to(now, each, limits) for each in band]
@@ -122,12 +123,12 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
     most = None if band[0] < 0.0 < band[1] else max((each for each in ends if each is not None), default=None)
     middle = _hours_to(now, rate, limits)
     jumped = any(step.end == readings[-1].hours for step in steps)  # a jump on the newest sheet is not waited out
-    spent = titanium and (-wear.min() >= TITANIUM_DRIFT or hours[-1] - (new_at or 0.0) >= TITANIUM_HOURS)
+    spent, told = _titanium(new_at, float(hours[-1]), float(-wear.min())) if titanium else (False, [])
     proposed = [each for each in (interval, None if least is None else _HALF * least) if each is not None]
     words = [
         *left_out,
         *_step_words(steps),
-        *_titanium(titanium, new_at, float(hours[-1]), float(-wear.min())),
+        *told,
         *_new_words(new_at),
         *_rate_words(rate, band, half, hours),
     ]
@@ -162,20 +163,17 @@ def _new_words(new_at: float | None) -> list[str]:
     return [] if new_at is None else [f"New valve at {new_at:.0f} h: counted from there."]
 
 
-def _titanium(titanium: bool, new_at: float | None, hours: float, drift: float) -> tuple[str, ...]:  # noqa: FBT001 (a fact of the valve)
-    """The rule of titanium by drift or by hours; where nobody told when the valve was new, it may be as old as the engine."""
-    if not titanium:
-        return ()
-    age = hours - (new_at or 0.0)
-    about = "" if new_at is not None else "up to "
+def _titanium(new_at: float | None, hours: float, drift: float) -> tuple[bool, list[str]]:
+    """Whether a titanium valve is spent by drift or by hours, and words for it; where nobody told when it was new, it may be as old as the
+    engine."""
+    age, about = hours - (new_at or 0.0), "" if new_at is not None else "up to "
     if drift >= TITANIUM_DRIFT:
-        return (f"Titanium, sunk {drift * 1e3:.2f} mm in all: its coating is through; replace it, do not lap it.",)
+        return True, [f"Titanium, sunk {drift * 1e3:.2f} mm in all: its coating is through; replace it, do not lap it."]
     if age >= TITANIUM_HOURS:
         untold = "" if new_at is not None else "; if it is younger, mark the sheet on which it was new"
-        return (f"Titanium with {about}{age:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice){untold}.",)
-    return (
-        f"Titanium, {about}{age:.0f} h old: {TITANIUM_HOURS - age:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift.",
-    )
+        return True, [f"Titanium with {about}{age:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice){untold}."]
+    left = f"{TITANIUM_HOURS - age:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift."
+    return False, [f"Titanium, {about}{age:.0f} h old: {left}"]
 
 
 def _rate_words(rate: float, band: tuple[float, float], half: float, hours: np.ndarray) -> list[str]:

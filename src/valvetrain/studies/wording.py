@@ -160,6 +160,11 @@ def effect(item: Effect, system: System) -> str:
     return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
 
 
+def turn(turns: float) -> str:
+    """`turn 58° out`: an adjusting screw, positive to open the gap."""
+    return f"turn {abs(turns) * 360:.0f}° {'out' if turns > 0 else 'in'}"
+
+
 def price(item: Price) -> str:
     """`compression ratio 8.60 → 8.53`, `overlap −2.0 degrees`."""
     if item.before == 0.0:

@@ -18,6 +18,7 @@ from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+from valvetrain.studies import wording
 from valvetrain.studies.measuring_plan import MeasuringPlan
 from valvetrain.studies.shim_plan import Act
 
@@ -113,7 +114,7 @@ def _words(row: ValveStatus, printer: Printer) -> tuple[str, str]:
     if plan.act is Act.SHIM and plan.amount:
         return word, f"{shim} → {printer.shim(plan.amount)}"
     if plan.act is Act.TURN and plan.amount:
-        return word, f"turn {abs(plan.amount) * 360:.0f}° {'out' if plan.amount > 0 else 'in'}"
+        return word, wording.turn(plan.amount)
     if plan.act is Act.GRIND and plan.amount:
         return word, f"grind {printer.gap(plan.amount)}"
     if plan.act is Act.STAYS:
@@ -154,7 +155,7 @@ def _valve_data(
 
 
 def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
-    plan, reading, found = row.plan, row.again or row.first, row.found_again or row.found
+    plan, reading, found = row.plan, row.first, row.found
     if plan is None or reading is None or found is None:
         return None
     _, line = _words(row, printer)

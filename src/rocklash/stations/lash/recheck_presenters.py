@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from rocklash.bridge.clearances import ValveStatus
 from rocklash.records.models import ClearanceSession
 from rocklash.stations.lash.note_presenters import Printer
+from valvetrain.studies import wording
 from valvetrain.studies.shim_plan import Act
 
 _UNLIKE = "Not what was predicted: is the shim seated, the lobe pointing away, are two shims exchanged? Read it again."
@@ -12,7 +13,7 @@ _UNLIKE = "Not what was predicted: is the shim seated, the lobe pointing away, a
 
 @dataclass(frozen=True)
 class RecheckRow:
-    """One valve: clearance before, shim out and in (or what was done), what it should be, what it is, verdict and what follows."""
+    """One valve: clearance before, shim out and in, what it should be, what it is, verdict and what follows."""
 
     valve: str
     before: str
@@ -24,7 +25,7 @@ class RecheckRow:
 
 
 def shim_moved(row: ValveStatus, session: ClearanceSession, printer: Printer) -> str:
-    """The shim that went in for the one that was there; of a screw or a stem, that it was set."""
+    """The shim that went in for the one that was there; nothing where no shim was read."""
     if row.first is None or not row.first.shim:
         return ""
     kept = session.plan.get(str(row.position.pk))
@@ -42,7 +43,7 @@ def _next(row: ValveStatus, printer: Printer) -> str:
     if plan.act is Act.SHIM and plan.amount:
         return f"Fit {printer.shim(plan.amount)} instead."
     if plan.act is Act.TURN and plan.amount:
-        return f"Turn {abs(plan.amount) * 360:.0f}° {'out' if plan.amount > 0 else 'in'}."
+        return f"{wording.turn(plan.amount).capitalize()}."
     if plan.act is Act.GRIND and plan.amount:
         return f"Grind {printer.gap(plan.amount)} more off."
     return plan.why

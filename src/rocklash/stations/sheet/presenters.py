@@ -102,7 +102,7 @@ def _valves(rows: list[ValveStatus], fits: dict[int, float], system: System) -> 
     def done(row: ValveStatus) -> str:
         plan = row.plan
         if plan and plan.act is Act.TURN and plan.amount:
-            return f"turn {abs(plan.amount) * 360:.0f}° {'out' if plan.amount > 0 else 'in'}"
+            return wording.turn(plan.amount)
         if plan and plan.act is Act.GRIND and plan.amount:
             return f"grind {size(plan.amount)}"
         if row.again:
