@@ -10,7 +10,9 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.lift_curve import LiftCurve
+from valvetrain.parts.lobe import Lobe, Origin, StatedAt
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.parts.setup import TrainSide
 
 TRIPLE = EngineKind(3, 2, Gear.DOHC, Follower.BUCKET, Adjuster.SHIM_UNDER)
 
@@ -61,6 +63,17 @@ def empty_build(kind: EngineKind) -> BuildRecord:
     """Nothing known but the kind."""
     nothing = dict.fromkeys(Side, SideRecord())
     return BuildRecord("unknown", kind, {}, {}, Use.STREET, (), nothing, dict(nothing))
+
+
+def on_its_own_lobe(side: TrainSide) -> TrainSide:
+    """The side with the lobe that is drawn for it known point by point, its coils counted and nothing learnt: no doubt of law is left."""
+    curve = side.curve
+    points = np.linspace(float(curve.angle[0]), float(curve.angle[-1]), 721)
+    lobe = Lobe(
+        tuple(points.tolist()), tuple(curve.smooth_lift_at(points).tolist()), StatedAt.VALVE, Origin.TABLE, 0.0, 0.0, 0.0
+    )  # fmt: skip
+    springs = tuple(replace(packed, spring=replace(packed.spring, active=measured(packed.spring.active.value))) for packed in side.springs)
+    return replace(side, cam=replace(side.cam, shape=lobe, at=StatedAt.VALVE), springs=springs, shape=Figure(1.0), joint=None)
 
 
 def harmonic(lift: float, half_degrees: float, points: int = 8001) -> LiftCurve:

@@ -151,7 +151,7 @@ def test_each_speed_of_a_sweep_is_what_it_is_alone() -> None:
     assert many.surge[0, 3] == pytest.approx(one.surge[0, 0], rel=0.03)
     both = sweeps([(case, speeds), (with_damping(case, 0.1), speeds)])
     assert np.array_equal(both[0].gap, many.gap)
-    assert (both[1].surge < both[0].surge + 2e-5).mean() > 0.9
+    assert (both[1].surge < both[0].surge + 1e-4).mean() > 0.9
 
 
 def test_bounce_and_hard_seating_come_with_float() -> None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from tests.valvetrain.builders import empty_build, known_build, measured
+from tests.valvetrain.builders import empty_build, known_build, measured, on_its_own_lobe
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import Goal, TrainSide
@@ -32,7 +32,8 @@ def test_case_carries_the_sides_own_figures() -> None:
     assert case.springs[0].room == pytest.approx(37.2e-3 - 26.1e-3)
     assert case.mass == pytest.approx((42.6 + 11.8 + 1.9 + 36.4 + 1.4) * 1e-3)
     assert case.train_stiffness == 25e6
-    assert case.rounding > 0.0  # a card does not tell how corners are ground
+    assert case.rounding == 0.0  # the lobes that meet the card have corners of their own
+    assert case.springs[0].mass + 2 * case.springs[0].end == pytest.approx(45.9e-3)
 
 
 def test_bent_line_moves_rate_and_load_to_the_installed_height() -> None:
@@ -85,18 +86,8 @@ def test_review_finds_loss_of_contact_below_the_rigid_speed(found: tuple[TrainSi
     assert 0.7 * review.rigid < review.sustained.value < 1.1 * review.rigid
     assert review.first.value <= review.sustained.value
     assert review.sustained.low < review.sustained.value < review.sustained.high
-    assert review.first.value == pytest.approx(onsets(review.sweep)[0], rel=0.02)
+    assert review.sustained.low < onsets(review.sweep)[1] < review.sustained.high  # the lobe that is drawn is one of many
     assert np.isclose(review.sweep.speed, goal.goal_rpm).any()
-
-
-def test_onset_is_finer_than_the_sweep(found: tuple[TrainSide, Goal, MotionReview]) -> None:
-    _, _, review = found
-    assert review.sweep
-    assert review.sustained
-    index = int(np.searchsorted(review.sweep.speed, review.sustained.value))
-    low, high = review.sweep.speed[index - 1], review.sweep.speed[index]
-    assert low <= review.sustained.value <= high
-    assert review.sustained.value != pytest.approx((low + high) / 2.0, rel=1e-6)
 
 
 def test_surge_marks_stand_where_the_order_meets_the_springs_own_frequency(found: tuple[TrainSide, Goal, MotionReview]) -> None:
@@ -130,7 +121,7 @@ def test_nothing_is_said_of_an_engine_of_which_nothing_is_known() -> None:
 
 def test_untrusted_acceleration_is_named() -> None:
     side, goal = _side()
-    review = review_motion(replace(side, shape=Figure(1.0, 0.3, Basis.ESTIMATE)), goal)
+    review = review_motion(replace(on_its_own_lobe(side), shape=Figure(1.0, 0.3, Basis.ESTIMATE)), goal)
     assert "acceleration is not known well enough (±30%)" in review.cannot
     assert "degree-wheel log" in review.cannot
 
@@ -161,4 +152,4 @@ def test_verdict_of_a_motion(onset: Onset, *, estimated: bool, limit: float, ver
 def test_figures_of_a_motion_are_named_once() -> None:
     side, _ = _side()
     figures = motion_figures(side)
-    assert {"rate_0", "solid_0", "mass:spring 0", "shake:train_stiffness", "shake:rounding", "shape"} <= figures.keys()
+    assert {"rate_0", "solid_0", "mass:spring 0", "shake:train_stiffness", "active_0", "shape"} <= figures.keys()

@@ -71,7 +71,7 @@ def test_intervals_against_intervals(low: float, high: float, verdict: Verdict) 
 
 
 def test_verdict_worsens_with_speed(judged: tuple[BuildReview, dict[Side, MotionReview]]) -> None:
-    slow, fast = _at(judged, 6500), _at(judged, 9700)
+    slow, fast = _at(judged, 6000), _at(judged, 9700)
     assert slow.verdict is Verdict.HOLDS
     assert slow.missing == ()
     assert "stays inside every limit" in slow.sentence

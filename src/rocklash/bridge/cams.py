@@ -21,8 +21,9 @@ from valvetrain.studies.assessment import Check, check_low_float
 from valvetrain.studies.caliper import CaliperAnswer, compare
 from valvetrain.studies.cam_events import CamPair, Difference, pair_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit, fit
+from valvetrain.studies.float_rows import float_speed
 from valvetrain.studies.lobe_fit import LobeFit, lobe_fit
-from valvetrain.studies.side_figures import float_speed, weakest
+from valvetrain.studies.side_figures import weakest
 
 
 @dataclass(frozen=True)

@@ -32,13 +32,17 @@ def forget() -> None:
         _motions.clear()
 
 
-def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) -> MotionReview:
-    """The motion of a side's weakest valve, or of the one named; computed once, by one thread at a time (it takes all cores)."""
-    key = train_key(train, goal, place)
+def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None, stock: TrainSide | None = None) -> MotionReview:
+    """The motion of a side's weakest valve, or of the one named; computed once, by one thread at a time (it takes all cores).
+
+    `stock` is the stock side of a proposed one: what that engine holds is learnt from.
+    """
+    before = motion_of(stock, goal) if stock is not None and stock != train else None
+    key = train_key(train, goal, place, stock)
     with _computing:
         found = _kept(key)
         if found is None:
-            found = review_motion(train, goal, place)
+            found = review_motion(train, goal, place, before=before)
             with _lock:
                 _motions[key] = found
                 while len(_motions) > _KEPT:
@@ -46,9 +50,9 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None) 
     return found
 
 
-def known_motion(train: TrainSide, goal: Goal) -> MotionReview | None:
+def known_motion(train: TrainSide, goal: Goal, stock: TrainSide | None = None) -> MotionReview | None:
     """The motion of a side's weakest valve if it was computed already."""
-    return _kept(train_key(train, goal))
+    return _kept(train_key(train, goal, stock=stock))
 
 
 def with_motions(answer: Answer) -> Answer:
@@ -65,8 +69,9 @@ def compute_motions(answer: Answer) -> None:
     """Compute the motions of a build that are not known yet."""
     if answer.review is None:
         return
-    for train in trains_of(answer.review).values():
-        motion_of(train, answer.review.completed.goal)
+    trains = trains_of(answer.review)
+    for (_, side), train in trains.items():
+        motion_of(train, answer.review.completed.goal, stock=trains["stock", side])
 
 
 def pending(answer: Answer) -> str:
@@ -92,10 +97,10 @@ def motion_forces(answer: Answer, side: Side, speed: float) -> SideForces:
     trains = trains_of(answer.review)
     own, stock = trains["proposed", side], trains["stock", side]
 
-    def moving(role: str, train: TrainSide) -> MovingForces | None:
+    def moving(role: str) -> MovingForces | None:
         found = answer.motions.get((role, side))
-        return moving_forces(found.sweep, train, speed) if found and found.sweep else None
+        return moving_forces(found.sweep, speed) if found and found.sweep else None
 
     return SideForces(
-        rigid_forces(own, weakest(own), speed), rigid_forces(stock, weakest(stock), speed), moving("proposed", own), moving("stock", stock)
+        rigid_forces(own, weakest(own), speed), rigid_forces(stock, weakest(stock), speed), moving("proposed"), moving("stock")
     )

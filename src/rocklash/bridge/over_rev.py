@@ -43,7 +43,8 @@ def judged(answer: Answer, case: OverRevCase, *, compute: bool) -> tuple[OverRev
     goal = done.goal if reached.high <= done.goal.over_rev else replace(done.goal, over_rev=reached.high)
     motions: dict[Side, MotionReview] = {}
     for side, train in done.proposed.sides.items():
-        found = motion_of(train, goal) if compute else known_motion(train, goal)
+        stock = answer.review.completed.stock.sides[side]
+        found = motion_of(train, goal, stock=stock) if compute else known_motion(train, goal, stock)
         if found:
             motions[side] = found
     waits = len(motions) < len(done.proposed.sides)

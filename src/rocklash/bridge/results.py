@@ -33,9 +33,10 @@ class Answer:
     train_keys: dict[tuple[str, Side], str] = field(default_factory=dict)
 
 
-def train_key(train: TrainSide, goal: Goal, place: ValvePosition | None = None) -> str:
-    """A name for what the motion of a side's weakest valve, or of the one named, depends on."""
-    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place)).encode(), digest_size=16).hexdigest()
+def train_key(train: TrainSide, goal: Goal, place: ValvePosition | None = None, stock: TrainSide | None = None) -> str:
+    """A name for what the motion of a side's weakest valve, or of the one named, depends on; `stock` the stock side of a proposed one."""
+    learnt = stock if stock != train else None
+    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place, learnt)).encode(), digest_size=16).hexdigest()
 
 
 def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
@@ -60,7 +61,8 @@ def answer_for(build: Build) -> Answer:
             return _answers[key]
     try:
         found = review(record)
-        keys = {place: train_key(train, found.completed.goal) for place, train in trains_of(found).items()}
+        trains = trains_of(found)
+        keys = {(role, side): train_key(train, found.completed.goal, stock=trains["stock", side]) for (role, side), train in trains.items()}
         answer = Answer(record, found, train_keys=keys)
     except ValveTrainError as error:
         answer = Answer(record, None, str(error))

@@ -14,7 +14,8 @@ from valvetrain.parts.setup import TrainSide
 from valvetrain.quantities import System
 from valvetrain.standins.spring_tester import SpringTesterStandIn
 from valvetrain.studies.assembly import CompletedSide
-from valvetrain.studies.side_figures import float_speed, spring_height, weakest
+from valvetrain.studies.float_rows import float_speed
+from valvetrain.studies.side_figures import spring_height, weakest
 from valvetrain.studies.spring_strength import SpringStrength, strength_of
 from valvetrain.studies.spring_test import SetTold, SpringFit, claim_of, fit_spring, read_set, weigh_claim
 

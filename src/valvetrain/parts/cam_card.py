@@ -152,7 +152,8 @@ def _solve_many(card: CamCard) -> tuple[CamCard, float, float]:
     return unpack(found.x)
 
 
-def _check(card: CamCard) -> None:
+def check_card(card: CamCard) -> None:
+    """Raise ContradictionError with a sentence for numbers that no lobe could have."""
     if not 1 <= len(card.heights) <= _MOST_HEIGHTS:
         raise ContradictionError(f"A card needs a duration at one to {_MOST_HEIGHTS} stated heights.")
     for height, duration in card.heights:
@@ -198,7 +199,7 @@ def from_card(card: CamCard) -> LiftCurve:
 
     Raises ContradictionError naming the numbers when no lobe of this family meets them all.
     """
-    _check(card)
+    check_card(card)
     if len(card.heights) == 1:
         fullness = _USUAL_FULLNESS
         half = _half_event(card, fullness, *card.heights[0])

@@ -294,6 +294,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(s, "small_diameter", "Mean diameter, small end", length, "mm", 5, 60, 0.01, 0.005, hint="of a cone or beehive")
     add(s, "taper_coils", "Coils that taper", Kind.NUMBER, "", 0.5, 20, 0.05, 0.03, hint="of a beehive")
     add(s, "total_coils", "Coils, all", Kind.NUMBER, "", 3, 25, 0.02, 0.01)
+    add(s, "active_coils", "Active coils", Kind.NUMBER, "", 1, 24, 0.03, 0.02, hint="all coils less the ones lying flat at the ends")
     add(s, "free_length", "Free length", length, "mm", 15, 150, 0.005, 0.003)
     add(f, "installed_height", "Installed height", length, "mm", 12, 110, 0.008, 0.003, hint="seat to retainer, no added shim, valve shut")
     add(f, "inner_step", "Inner seat higher by", length, "mm", -5, 10, 0.05, 0.03)
@@ -375,6 +376,15 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             "material",
             "Valve of",
             {"": "not told"} | {name: name for name in ("valve steel", "austenitic 21-4N", "nickel alloy", "titanium 6-4")},
+        ),
+        *(
+            FactKind(
+                Owner.ENGINE,
+                f"holds_limiter_{side}",
+                f"Stock {side} valves hold the stock limiter",
+                {"": "yes, as stock engines do", "no": "no, or not known"},
+            )
+            for side in ("intake", "exhaust")
         ),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),

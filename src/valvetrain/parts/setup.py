@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import Figure
+from valvetrain.parts.joint import Joint
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.spring import PackedSpring
 
@@ -16,7 +17,8 @@ class TrainSide:
 
     `lift` is at the valve before clearance; `duration` carries the spread of the cam's durations; `shape` (about 1) carries how well the flank's form is known.
     `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut. `vibration` holds how the
-    train shakes: stiffnesses N/m at the valve, damping ratios, and `clash`, closed coils over open ones.
+    train shakes: stiffnesses N/m at the valve, damping ratios, and `clash`, closed coils over open ones. `joint` are the rows in which
+    estimates belong together, weighted by what the stock engine is known to do.
     """
 
     side: Side
@@ -36,6 +38,7 @@ class TrainSide:
     stem_diameter: Figure
     positions: tuple[ValvePosition, ...]
     vibration: Mapping[str, Figure] = field(default_factory=dict)
+    joint: Joint | None = None
 
     @property
     def curve(self) -> LiftCurve:

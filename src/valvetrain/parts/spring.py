@@ -17,11 +17,16 @@ _RATE_FROM_WIRE, _MASS_FROM_WIRE = 0.06, 0.05
 
 
 STRAIGHT = Figure(0.0)  # the bend of a spring whose load rises in a straight line
+# Share of a spring's wire in its active coils while nobody counted them: 5 to 9 coils, one dead at each end. Source: judgement
+USUAL_ACTIVE = Figure(0.70, 0.10, Basis.ESTIMATE)
 
 
 @dataclass(frozen=True)
 class Spring:
-    """Force in N at a height in m: `load + rate x + bend x^2`, x = `load_height` - height. All figures SI; `bend` 0 is a straight line."""
+    """Force in N at a height in m: `load + rate x + bend x^2`, x = `load_height` - height. All figures SI; `bend` 0 is a straight line.
+
+    `active` is the share of the mass that is in the active coils; of the rest half moves with the retainer and half lies on the seat.
+    """
 
     rate: Figure
     load: Figure
@@ -29,6 +34,17 @@ class Spring:
     solid_height: Figure
     mass: Figure
     bend: Figure = STRAIGHT
+    active: Figure = USUAL_ACTIVE
+
+    @property
+    def active_mass(self) -> float:
+        """Mass of the active coils, kg: what surges (source: shigley, sec. 10-8)."""
+        return self.mass.value * self.active.value
+
+    @property
+    def end_mass(self) -> float:
+        """Mass of the dead coil under the retainer, kg: it moves with the valve."""
+        return self.mass.value * (1.0 - self.active.value) / 2.0
 
     def force(self, height: float) -> float:
         """Nominal force (N) at a height (m); below zero means the spring has come loose."""
@@ -69,6 +85,24 @@ def spring_ends(facts: Mapping[str, str]) -> Ends:
 def spring_wire(facts: Mapping[str, str]) -> Wire:
     """The grade of a spring's wire, as told of the part; chrome-silicon, usual for valves, where nothing is told."""
     return Wire(facts["wire"]) if facts.get("wire") else Wire.CHROME_SILICON
+
+
+def active_share(figures: FigureMap, facts: Mapping[str, str]) -> Figure:
+    """Share of the wire in active coils, from coils counted and how the ends are made; the usual one where nobody counted."""
+    total = figures.get("total_coils")
+    if "active_coils" in figures:
+        active = figures["active_coils"]
+        count = total.value if total else active.value + 2.0
+        if active.value >= count:
+            raise ContradictionError(
+                f"{active.value:g} active coils of {count:g} in all cannot be: the coils that lie flat at the ends do not count as active."
+            )
+        return Figure(active.value / count, 0.02 if total else 0.04, active.basis)
+    if total is None:
+        return USUAL_ACTIVE
+    active_count = coil_springs.active_coils(total.value, spring_ends(facts))
+    known = 0.02 if facts.get("ends") else 0.04
+    return Figure(min(active_count / total.value, 1.0), known, total.basis)
 
 
 def _rate_and_mass(figures: FigureMap, facts: Mapping[str, str], active: float) -> tuple[float, float]:

@@ -1,19 +1,28 @@
 """From a record with gaps to complete set-ups and a complete goal."""
 
-from collections.abc import Mapping
+import math
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
+from valvetrain.parts.joint import Joint
 from valvetrain.parts.lobe import StatedAt
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
-from valvetrain.parts.spring import STRAIGHT, PackedSpring, Spring, from_wire
+from valvetrain.parts.spring import STRAIGHT, PackedSpring, Spring, active_share, from_wire
 from valvetrain.studies import estimates
 from valvetrain.studies.cam_sources import CompletedCam, complete_cam
+from valvetrain.studies.own_limiter import hold_limiter, joint_of
+from valvetrain.studies.side_estimates import cam_guess, complete_from, prior_of
 from valvetrain.studies.side_figures import seat_load, weakest
+
+Array = NDArray[np.float64]
 
 _WIRE_KEYS = frozenset({"wire_diameter", "mean_diameter", "total_coils", "free_length"})
 
@@ -28,6 +37,7 @@ class CompletedSide:
     fit: FigureMap
     spring_facts: tuple[Mapping[str, str], ...] = ()
     stands: Mapping[str, ValveStand] = field(default_factory=dict)
+    columns: Mapping[str, Array] = field(default_factory=dict, repr=False, compare=False)
 
 
 @dataclass(frozen=True)
@@ -53,41 +63,64 @@ def spring_with_wire(known: FigureMap, facts: Mapping[str, str]) -> FigureMap:
     return computed | dict(known)
 
 
+def _told_engine(record: BuildRecord) -> FigureMap:
+    return {key: record.engine[key] for key in ("bore", "stroke", "limiter") if key in record.engine}
+
+
 def _complete_side(
-    record: BuildRecord, side: Side, side_record: SideRecord, engine: FigureMap, stock: tuple[SideRecord, CompletedSide] | None
-) -> CompletedSide:
+    record: BuildRecord, side: Side, side_record: SideRecord, engine: FigureMap, stock: tuple[SideRecord, CompletedSide] | None,
+    weights: Array | None = None,
+) -> CompletedSide:  # fmt: skip
     """Complete one side; a part that is the stock part keeps what was estimated for it there, so that a change elsewhere
-    does not move it."""
-    parts = estimates.complete_parts(record.kind, side, side_record, engine["bore"].value)
+    does not move it. `weights` say how well each row of the estimates agrees with what the stock engine does."""
     least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
     aim = Figure((least.value + most.value) / 2, abs(most.value - least.value) / 2, max(least.basis, most.basis, key=list(Basis).index))
     known_fit = (dict(stock[1].fit) if stock else {}) | dict(side_record.fit)
-    cam = _cam(record, side, side_record, side_record.parts.get(Owner.CAM, PartRecord()), engine, parts, known_fit.get("clearance", aim))
-    parts[Owner.CAM] = dict(cam.figures)
-    if stock:
-        kept = {owner for owner in parts if stock[0].parts.get(owner) == side_record.parts.get(owner)}
-        if Owner.FOLLOWER not in kept and cam.source.at is not StatedAt.VALVE:
-            kept -= {Owner.CAM}  # the same lobe under another follower moves the valve otherwise
-        parts |= {owner: dict(stock[1].parts[owner]) for owner in kept}
-        cam = stock[1].cam if Owner.CAM in kept and known_fit.get("clearance") == stock[1].fit["clearance"] else cam
-    fit = estimates.complete_fit(known_fit, parts[Owner.CAM]["lift"].value, aim)
-    mass = sum(figures["mass"].value for owner, figures in parts.items() if owner is not Owner.CAM)
+    clearance = known_fit.get("clearance", aim)
     known_springs = tuple(spring_with_wire(part.figures, part.facts) for part in side_record.springs)
+    own = _with_stock(side_record, stock)
+    told = lambda cam: prior_of(record.kind, side, own, known_springs, _told_engine(record), known_fit, cam)
+    cam = _cam(record, side_record, side, side_record.parts.get(Owner.CAM, PartRecord()), engine, lambda: cam_guess(told({})), clearance)
+    kept = {owner for owner in Owner if stock and stock[0].parts.get(owner) == side_record.parts.get(owner)}
+    if Owner.FOLLOWER not in kept and cam.source.at is not StatedAt.VALVE:
+        kept -= {Owner.CAM}  # the same lobe under another follower moves the valve otherwise
+    if stock and Owner.CAM in kept and clearance == stock[1].fit["clearance"]:
+        cam = stock[1].cam
+    lift = cam.figures["lift"]
+    guessed = lift.basis is Basis.ESTIMATE
+    prior = told({} if guessed else {"lift": lift})
+    done = complete_from(prior, record.kind, side, own, known_springs, known_fit, lift, aim, weights)
+    parts = {**done.parts, Owner.CAM: dict(cam.figures)}
+    if stock:
+        parts |= {owner: dict(stock[1].parts[owner]) for owner in kept if owner in stock[1].parts}
+    springs: tuple[FigureMap, ...] = done.springs
     if stock and stock[0].springs == side_record.springs:
-        springs: tuple[FigureMap, ...] = stock[1].springs
-    else:
-        springs = estimates.complete_springs(known_springs, fit, cam.source.curve, mass, engine["limiter"].value)
-    return CompletedSide(parts, cam, springs, fit, tuple(part.facts for part in side_record.springs), side_record.stands)
+        springs = stock[1].springs
+    columns = dict(done.columns)
+    if guessed:
+        columns |= {"lift": prior.columns["lift"]}
+    facts = tuple(part.facts for part in side_record.springs)
+    return CompletedSide(parts, cam, springs, done.fit, facts, side_record.stands, columns)
+
+
+def _with_stock(side_record: SideRecord, stock: tuple[SideRecord, CompletedSide] | None) -> SideRecord:
+    """The side's record with the figures of the stock parts it keeps, estimates and all: they condition what is new."""
+    if stock is None:
+        return side_record
+    parts = dict(side_record.parts)
+    for owner, figures in stock[1].parts.items():
+        if owner is not Owner.CAM and stock[0].parts.get(owner) == side_record.parts.get(owner):
+            parts[owner] = replace(parts.get(owner, PartRecord()), figures=figures)
+    return replace(side_record, parts=parts)
 
 
 def _cam(
-    record: BuildRecord, side: Side, side_record: SideRecord, part: PartRecord, engine: FigureMap,
-    parts: Mapping[Owner, FigureMap], clearance: Figure,
+    record: BuildRecord, side_record: SideRecord, side: Side, part: PartRecord, engine: FigureMap, guess: Callable[[], Mapping[str, Figure]],
+    clearance: Figure,
 ) -> CompletedCam:  # fmt: skip
     follower = side_record.parts.get(Owner.FOLLOWER, PartRecord())
-    head = parts[Owner.VALVE]["head_diameter"].value
     return complete_cam(
-        record.kind, side, part.figures, part.facts, part.lobe, engine, head, clearance, follower.figures, follower.facts
+        record.kind, side, part.figures, part.facts, part.lobe, engine, guess, clearance, follower.figures, follower.facts
     )  # fmt: skip
 
 
@@ -101,12 +134,14 @@ def _stand(place: ValvePosition, done: CompletedSide) -> ValvePosition:
     return replace(place, deviation=deviation)
 
 
-def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap) -> TrainSide:
+def _train_side(
+    side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap, joint: Joint | None = None
+) -> TrainSide:  # fmt: skip
     cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
     packed = []
-    for number, figures in enumerate(done.springs):
+    for number, (figures, facts) in enumerate(zip(done.springs, done.spring_facts, strict=True)):
         rate, load, height, solid, mass = (figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass"))
-        spring = Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT))
+        spring = Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT), active_share(figures, facts))
         packed.append(PackedSpring(spring, fit["inner_step"] if number else Figure(0.0)))
     movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
     return TrainSide(
@@ -127,15 +162,18 @@ def _train_side(side: Side, done: CompletedSide, positions: tuple[ValvePosition,
         stem_diameter=valve["stem_diameter"],
         positions=tuple(_stand(place, done) for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
         vibration=estimates.vibration(engine, done.spring_facts),
+        joint=joint,
     )
 
 
-def _setup(record: BuildRecord, engine: FigureMap, sides: Mapping[Side, CompletedSide], name: str) -> Setup:
+def _setup(
+    record: BuildRecord, engine: FigureMap, sides: Mapping[Side, CompletedSide], name: str, joints: Mapping[Side, Joint]
+) -> Setup:  # fmt: skip
     trains, low = {}, {}
     records = record.stock if name == "stock" else record.proposed
     for side, done in sides.items():
         try:
-            trains[side] = _train_side(side, done, record.positions, engine)
+            trains[side] = _train_side(side, done, record.positions, engine, joints[side])
             if records[side].low_cam is not None:
                 low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
@@ -145,7 +183,11 @@ def _setup(record: BuildRecord, engine: FigureMap, sides: Mapping[Side, Complete
 
 def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSide, engine: FigureMap, train: TrainSide) -> LowProfile:
     """The same train on its low lobe. Until typed, the change-over is taken at 60 % of the limiter. Source: judgement."""
-    cam = _cam(record, train.side, side_record, side_record.low_cam or PartRecord(), engine, done.parts, train.clearance)
+    guess = {
+        "lift": Figure(0.8 * train.lift.value, 0.1 * train.lift.value, Basis.ESTIMATE),
+        "duration": estimate(math.radians(216.0), 0.06),
+    }
+    cam = _cam(record, side_record, train.side, side_record.low_cam or PartRecord(), engine, lambda: guess, train.clearance)
     if cam.source.curve.full > train.curve.full:
         raise ContradictionError(
             f"The low lobe lifts {cam.source.curve.full * 1e3:.2f} mm and the high one {train.curve.full * 1e3:.2f} mm: are they swapped?"
@@ -161,19 +203,39 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
     return LowProfile(low, done.fit.get("switch_speed", estimate(engine["limiter"].value * 0.6, 0.1)))
 
 
+def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[CompletedSide, Joint]:
+    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter."""
+    first = _complete_side(record, side, record.stock[side], engine, None)
+    train = _train_side(side, first, record.positions, engine, joint_of(first.columns, _train_side(side, first, record.positions, engine)))
+    guessed = any(spring["load"].basis is Basis.ESTIMATE for spring in first.springs)
+    joint = hold_limiter(
+        train, engine["limiter"], record.kind, asked=record.facts.get(f"holds_limiter_{side}", "") != "no", guessed=guessed
+    )
+    if not first.columns:
+        return first, joint
+    done = _complete_side(record, side, record.stock[side], engine, None, joint.weights)
+    # the cam stays as it was first taken: its rows are those of the lobe that all others were judged on
+    return done, joint_of(done.columns, _train_side(side, done, record.positions, engine), joint)
+
+
 def complete(record: BuildRecord) -> CompletedBuild:
     """Fill every gap of a record. Raises ValveTrainError naming set-up and side when figures contradict each other."""
     engine = estimates.complete_engine(record.kind, record.engine)
     done: dict[str, dict[Side, CompletedSide]] = {"stock": {}, "proposed": {}}
+    joints: dict[Side, Joint] = {}
     for name, sides in (("stock", record.stock), ("proposed", record.proposed)):
         for side in Side:
             try:
-                stock_side = (record.stock[side], done["stock"][side]) if name == "proposed" else None
-                done[name][side] = _complete_side(record, side, sides[side], engine, stock_side)
+                if name == "stock":
+                    done[name][side], joints[side] = _stock_side(record, side, engine)
+                elif record.stock[side] == record.proposed[side]:
+                    done[name][side] = done["stock"][side]
+                else:
+                    done[name][side] = _complete_side(record, side, sides[side], engine, (record.stock[side], done["stock"][side]))
             except ValveTrainError as error:
                 raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
-    stock = _setup(record, engine, done["stock"], "stock")
-    proposed = _setup(record, engine, done["proposed"], "proposed")
+    stock = _setup(record, engine, done["stock"], "stock", joints)
+    proposed = _setup(record, engine, done["proposed"], "proposed", joints)
     loads = {}
     for side, train in stock.sides.items():
         load = seat_load(train, weakest(train))
@@ -191,7 +253,7 @@ def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRe
     own = record.proposed[side]
     tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
     completed = _complete_side(record, side, tried, done.engine, (record.stock[side], done.stock_sides[side]))
-    train = _train_side(side, completed, record.positions, done.engine)
+    train = _train_side(side, completed, record.positions, done.engine, done.stock.sides[side].joint)
     proposed = replace(done.proposed, sides={**done.proposed.sides, side: train}, low={})
     return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed})
 

@@ -9,6 +9,7 @@ from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.quantities import Kind
 from valvetrain.studies import side_figures as figures_of
+from valvetrain.studies.float_rows import float_speed
 from valvetrain.studies.uncertainty import Propagated
 
 
@@ -101,6 +102,7 @@ class Remedy:
 class Check:
     """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
 
+    `spread` is how far the interval of about 95 % reaches from the figure towards the limit; `low` and `high` are its ends where it is skew.
     `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
     figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
     """
@@ -122,6 +124,13 @@ class Check:
     limit_origin: str
     remedies: tuple[Remedy, ...] = ()
     made_of: tuple[tuple[str, float], ...] = ()
+    low: float | None = None
+    high: float | None = None
+
+    @property
+    def skew(self) -> bool:
+        """Whether the interval lies so unevenly about the figure that one spread would mislead."""
+        return self.low is not None and self.high is not None
 
 
 def is_guess(check: Check) -> bool:
@@ -161,6 +170,9 @@ def _check(
     """`found` is the figure, or with `figure` given already the margin."""
     value = found.value if figure is None else figure
     margin = found.value if figure is not None else (value - limit if at_least else limit - value)
+    spread = found.spread
+    if found.low is not None and found.high is not None:
+        spread = value - found.low if (margin >= 0.0) is at_least else found.high - value
     return Check(
         code=code,
         about=about,
@@ -171,12 +183,14 @@ def _check(
         limit=limit,
         at_least=at_least,
         margin=margin,
-        spread=found.spread,
+        spread=spread,
         basis=_basis(found),
         dominant=found.shares[:4],
-        verdict=judge(margin, found.spread, on_estimates=found.rests_on_estimates),
+        verdict=judge(margin, spread, on_estimates=found.rests_on_estimates),
         why=why,
         limit_origin=origin,
+        low=found.low,
+        high=found.high,
     )
 
 
@@ -188,7 +202,7 @@ def float_limit(goal: Goal) -> float:
 def check_float(side: TrainSide, goal: Goal) -> Check:
     """Rigid separation speed of the weakest valve against over-rev and goal with reserve."""
     place = figures_of.weakest(side)
-    found = figures_of.float_speed(side, place)
+    found = float_speed(side, place)
     angle = figures_of.float_angle(side, place) * 57.29577951308232
     where = "over the nose" if angle < 4.0 else f"{angle:.0f}° of cam beside the nose, where the spring is less compressed"
     reserve = goal.goal_rpm * (1.0 + goal.reserve)
@@ -258,23 +272,40 @@ def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:
     return [check_float(side, goal), check_seat(side, goal), *check_coil_bind(side, goal), check_retainer(side, goal)]
 
 
-def check_again(check: Check, setup: Setup, goal: Goal) -> Check:
-    """The same check on another set-up or goal, without making the others."""
+def _scaled(check: Check, before: TrainSide, after: TrainSide, goal: Goal) -> Check:
+    """A float check on a changed side: its band moved as the float of the drawn lobe moves, which spares separating every row anew."""
+    own, place = figures_of.nominal_float_speed(before, figures_of.weakest(before)), figures_of.weakest(after)
+    factor = figures_of.nominal_float_speed(after, place) / own
+    estimated = check.basis in ("estimates", "mostly estimates")
+    spread = check.spread if check.low is None or check.high is None else (check.high - check.low) / 2.0
+    ends = [None if end is None else end * factor for end in (check.low, check.high)]
+    found = Propagated(check.figure * factor, spread * factor, check.dominant, 1.0 if estimated else 0.0, *ends)
+    limit = float_limit(goal)
+    same = _check(check.code, check.about, after, place, check.kind, found, limit, check.why, check.limit_origin)
+    return replace(same, basis=check.basis, dominant=check.dominant)
+
+
+def check_again(check: Check, setup: Setup, goal: Goal, before: Setup | None = None) -> Check:
+    """The same check on another set-up or goal, without making the others; `before` the set-up that it was made on."""
     if check.side is None:
         return check_piston(setup, goal)
     if check.code is Code.LOW_FLOAT:
         return check_low_float(setup.low[check.side], goal)
     side = setup.sides[check.side]
+    if check.code is Code.FLOAT and before is not None:
+        return _scaled(check, before.sides[check.side], side, goal)
     single = {Code.FLOAT: check_float, Code.SEAT: check_seat, Code.RETAINER: check_retainer}
     if check.code in single:
         return single[check.code](side, goal)
     return next(found for found in check_coil_bind(side, goal) if found.about == check.about)
 
 
-def margin_on(check: Check, side: TrainSide) -> float:
-    """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's."""
+def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
+    """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's. `before` is the side
+    that the check was made on."""
     if check.code is Code.FLOAT:
-        return figures_of.nominal_float_speed(side, figures_of.weakest(side)) - check.limit
+        own = figures_of.nominal_float_speed(before, figures_of.weakest(before))
+        return check.figure * figures_of.nominal_float_speed(side, figures_of.weakest(side)) / own - check.limit
     if check.code is Code.SEAT:
         return figures_of.nominal_seat_load(side, figures_of.weakest(side)) - check.limit
     place = figures_of.tightest(side)

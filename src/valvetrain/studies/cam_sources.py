@@ -4,7 +4,7 @@ Estimates here are judgement (source: judgement): wide spreads, meant to be type
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from valvetrain.errors import ContradictionError
@@ -26,8 +26,9 @@ _USUAL_CONTACT = {
 _USUAL_RADIUS = {Contact.FLAT: 0.0, Contact.DOMED: 60e-3, Contact.ROLLER: 8e-3, Contact.PAD: 14e-3}
 _BASE_TO_LIFT = 1.75  # base circle's radius over the lobe's own lift
 _EVENT_SLACK = math.radians(2.0)  # cards round events and durations to the degree, and each duration has two events
-# How well a curve through so many card heights meets the real lobe's acceleration (k = 2); many heights bend it. Source: judgement
-_SHAPE_SPREAD = {1: 0.10, 2: 0.06, 3: 0.06, 4: 0.10}
+# What the family of lobes that meet a card still lacks on deceleration (k = 2), from the study of its coverage; and the doubt where a card is
+# met by the bent polynomial alone. Source: judgement, tried
+_LACKS, _ALONE = 0.12, 0.15
 HEIGHT_KEYS = tuple((f"height_{number}", f"duration_{number}") for number in range(1, 5))
 
 
@@ -108,24 +109,26 @@ def _at_valve(cam: FigureMap, at: StatedAt, *, taken_off: float, ratio: float) -
 
 
 def complete_cam(
-    kind: EngineKind, side: Side, known: FigureMap, facts: Mapping[str, str], lobe: Lobe | None, engine: FigureMap, head: float,
+    kind: EngineKind, side: Side, known: FigureMap, facts: Mapping[str, str], lobe: Lobe | None, engine: FigureMap, guess: Callable[[], Mapping[str, Figure]],
     clearance: Figure, follower: FigureMap, follower_facts: Mapping[str, str],
 ) -> CompletedCam:  # fmt: skip
-    """Everything of one cam: figures, source of its curve, spread of its form. `head` is the valve's diameter, m.
+    """Everything of one cam: figures, source of its curve, spread of its form. `guess` gives lift (m, at the valve) and duration (crank rad at
+    1 mm) of the class, asked only for a cam nobody told of.
 
     Raises ContradictionError naming the numbers that cannot stand together.
     """
-    cam, limiter = dict(known), engine["limiter"].value
+    cam = dict(known)
     drive, exact = drive_of(kind, engine, follower, follower_facts)
     at = lobe.at if lobe else StatedAt(facts.get("stated_at") or StatedAt.VALVE)
     told = 1.0 if at is StatedAt.VALVE else drive.ratio
     _from_events(side, cam)
     _from_caliper(cam, drive.ratio / told)
-    cam.setdefault("lift", estimate((0.285 if side is Side.INTAKE else 0.30) * head / told, 0.10))
+    if "lift" not in cam:
+        usual = guess()["lift"]
+        cam["lift"] = estimate(usual.value / told, spread=usual.spread / told)
     if "height_1" not in cam or "duration_1" not in cam:
-        degrees = min(max(216.0 + (limiter * 60.0 - 6000.0) * 0.0062, 200.0), 268.0)
-        cam["height_1"] = Figure(1.0 * _MM, 0.0, Basis.ESTIMATE)
-        cam["duration_1"] = estimate(math.radians(degrees), 0.05)
+        cam["height_1"] = Figure(1.0 * _MM / told, 0.0, Basis.ESTIMATE)
+        cam["duration_1"] = guess()["duration"]
     cam.setdefault("lobe_centre", estimate(math.radians(106.0), 0.04))
     cam.setdefault("ramp_velocity", estimate(0.018 * _MM * 180.0 / math.pi, 0.4))
     base, known_base = _base(cam, at, drive.ratio)
@@ -149,7 +152,8 @@ def complete_cam(
     curve = source.curve
     stated = cam["lift"]
     cam["lift"] = Figure(curve.full, stated.spread * curve.full / lift, stated.basis)
-    doubt = _SHAPE_SPREAD[len(heights)] + (0.0 if at is not StatedAt.RADIUS or source.exact else 0.10)
+    doubt = _LACKS if source.lobes else _ALONE
+    doubt = math.hypot(doubt, 0.0 if at is not StatedAt.RADIUS or source.exact else 0.10)
     return CompletedCam(cam, source, estimate(1.0, spread=doubt))
 
 

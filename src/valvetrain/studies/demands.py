@@ -14,6 +14,7 @@ from valvetrain.parts.figure import Figure
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.parts.spring import PackedSpring, Spring
 from valvetrain.studies.assessment import float_limit
+from valvetrain.studies.float_rows import float_speed
 from valvetrain.studies.installed import SHIMS
 from valvetrain.studies.side_figures import (
     moving_mass,
@@ -86,7 +87,7 @@ def _scale_rate(side: TrainSide, factor: float, place: ValvePosition) -> TrainSi
         spring = packed.spring
         line = Spring(
             Figure(spring.rate_at(own) * factor), Figure(spring.force(own)), Figure(own), spring.solid_height, spring.mass,
-            Figure(spring.bend.value * factor),
+            Figure(spring.bend.value * factor), spring.active,
         )  # fmt: skip
         springs.append(PackedSpring(line, packed.step))
     return replace(side, springs=tuple(springs))
@@ -108,26 +109,28 @@ def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> 
     """What the goal asks of one side, on its weakest valve: float of a rigid train with its reserve, and gas on the seat."""
     place, limit = weakest(side), float_limit(goal)
     needs = seat_demand(side, goal).needed.value
+    # the lobe that is drawn stands for many: what is asked of it is what is asked of their middle
+    own = nominal_float_speed(side, place)
+    limit_drawn = limit * own / float_speed(side, place).value
     has_seat = nominal_seat_load(side, place)
     has_rate = sum(packed.spring.rate_at(_own_height(side, place, packed)) for packed in side.springs)
 
     def holds(changed: TrainSide) -> bool:
         try:
-            return nominal_float_speed(changed, place) >= limit and nominal_seat_load(changed, place) >= needs
-        except ValueError:  # the square root of a spring that does not push
+            return nominal_float_speed(changed, place) >= limit_drawn and nominal_seat_load(changed, place) >= needs
+        except OutOfRangeError:  # a spring that does not push
             return False
 
     def speed_of(changed: TrainSide) -> bool:
         try:
-            return nominal_float_speed(changed, place) >= limit
-        except ValueError:
+            return nominal_float_speed(changed, place) >= limit_drawn
+        except OutOfRangeError:
             return False
 
     extra = _least(lambda amount: holds(_add_load(side, amount)), -0.95 * has_seat, 4.0 * has_seat + 500.0)
     factor = _least(lambda share: speed_of(_scale_rate(side, share, place)), 0.05, 8.0)
-    rigid = nominal_float_speed(side, place)
     # float goes with the root of force over mass, and of force over acceleration: both follow in closed form
-    ratio = (rigid / limit) ** 2
+    ratio = (own / limit_drawn) ** 2
     mass, bend = moving_mass(side).value, float(-side.curve.acceleration.min())
     room = min(nominal_coil_bind(side, tightest(side), number) for number in range(len(side.springs))) - goal.coil_bind_limit
     shim = _shim(side, holds, room)

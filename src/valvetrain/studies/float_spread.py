@@ -1,4 +1,4 @@
-"""The rigid separation speed with its whole distribution, by Monte Carlo, and what a measurement would narrow it to."""
+"""The rigid separation speed with its whole distribution, and what a measurement would narrow it to."""
 
 import math
 from collections.abc import Mapping
@@ -11,12 +11,13 @@ from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.side_figures import float_figures, float_model
+from valvetrain.studies.float_rows import LOBE, float_rows
+from valvetrain.studies.priors import ROWS, weighted
+from valvetrain.studies.side_figures import float_figures
 
-SAMPLES = 10_000
-_BLOCK = 1_000  # samples at once: small enough for the cache, large enough for the vector unit
+_NOTHING = 1.0  # rev/s; a row below it has springs that do not push
 # What a careful measurement leaves open, as a share of the value or outright (m), k = 2. Source: judgement
-_MEASURED_SHARE = {"rate": 0.02, "load": 0.02, "mass": 0.005, "shape": 0.03, "duration": 0.004, "bend": 0.15}
+_MEASURED_SHARE = {"rate": 0.02, "load": 0.02, "mass": 0.005, "shape": 0.03, "active": 0.02, "duration": 0.004, "bend": 0.15}
 _MEASURED = {"lift": 0.02e-3, "clearance": 0.01e-3, "installed": 0.1e-3, "spring_shim": 0.02e-3, "step": 0.05e-3, "load_height": 0.05e-3}
 
 
@@ -53,52 +54,29 @@ def _after(name: str, figure: Figure) -> float:
     return min(_MEASURED.get(stem if stem != "installed_height" else "installed", 0.0), figure.spread)
 
 
-def narrowing(side: TrainSide, position: ValvePosition, figures: Mapping[str, Figure], spread: float) -> tuple[Narrowing, ...]:
-    """Figures whose careful measurement would narrow the float, the most first; slopes to first order (source: gum)."""
-    model, found = float_model(side, position), []
-    centre = {name: np.full((1, 1), figure.value) for name, figure in figures.items()}
-    middle = float(model(centre)[0])
-    for name, figure in figures.items():
-        if figure.spread == 0.0:
-            continue
-        step = 0.25 * figure.spread
-        slope = (float(model({**centre, name: np.full((1, 1), figure.value + step)})[0]) - middle) / step
-        gained = slope**2 * (figure.spread**2 - _after(name, figure) ** 2)
-        after = math.sqrt(max(spread**2 - gained, 0.0))
+def _narrowing(figures: Mapping[str, Figure], shares: tuple[tuple[str, float], ...], spread: float) -> tuple[Narrowing, ...]:
+    """Figures whose careful measurement would narrow the float, the most first: a share of the variance goes, but for what measuring leaves."""
+    found = []
+    for name, share in shares:
+        figure = figures[name]
+        left = (_after(name, figure) / figure.spread) ** 2 if figure.spread > 0.0 else 0.0
+        after = spread * math.sqrt(max(1.0 - min(share, 1.0) * (1.0 - left), 0.0))
         if after < 0.995 * spread:
-            found.append(Narrowing(name, figure.basis, spread, after))
+            found.append(Narrowing(name, Basis.ESTIMATE if name == LOBE else figure.basis, spread, after))
     return tuple(sorted(found, key=lambda item: item.after))
 
 
-def float_spread(side: TrainSide, position: ValvePosition, samples: int = SAMPLES, seed: int = 1) -> FloatSpread:
-    """Draw every figure from its normal distribution (k = 2) and separate each draw (source: gum_mc).
-
-    Raises ContradictionError when the springs do not push at their figures, or in no draw.
-    """
+def float_spread(side: TrainSide, position: ValvePosition) -> FloatSpread:
+    """The float of every row of what is unsure (source: gum_mc). Raises ContradictionError when the springs do not push at their figures."""
     try:
-        figures, model = float_figures(side), float_model(side, position)
+        rows = float_rows(side, position)
     except OutOfRangeError as error:
         raise ContradictionError(str(error)) from error
-    random, found, lost = np.random.default_rng(seed), [], 0
-    fixed = {name: np.full((1, 1), figure.value) for name, figure in figures.items() if figure.spread == 0.0}
-    unsure = {name: figure for name, figure in figures.items() if figure.spread > 0.0}
-    for at in range(0, samples, _BLOCK):
-        count = min(_BLOCK, samples - at)
-        x = dict(fixed)
-        for name, figure in unsure.items():
-            x[name] = random.normal(figure.value, figure.spread / 2.0, (count, 1))
-        try:
-            found.append(np.broadcast_to(model(x), (count,)))
-        except OutOfRangeError:  # at least one draw of the block has a spring that does not push: go through them one by one
-            for n in range(count):
-                try:
-                    found.append(
-                        model({name: column[min(n, len(column) - 1) : n + 1 if len(column) > 1 else 1] for name, column in x.items()})
-                    )
-                except OutOfRangeError:
-                    lost += 1
-    if not found:
-        raise ContradictionError("In no case drawn from these figures do the springs push: they are longer than their space.")
-    speeds = np.sort(np.concatenate(found))
-    low, middle, high = (float(value) for value in np.quantile(speeds, [0.025, 0.5, 0.975]))
-    return FloatSpread(speeds, low, middle, high, lost, narrowing(side, position, figures, (high - low) / 2.0))
+    figures = float_figures(side)
+    order = np.argsort(rows.speeds)
+    share = np.cumsum(rows.weights[order])
+    even = order[np.minimum(np.searchsorted(share / share[-1], (np.arange(ROWS) + 0.5) / ROWS), ROWS - 1)]
+    low, middle, high = weighted(rows.speeds, rows.weights)
+    found = rows.found(figures)
+    lost = int((rows.speeds[even] < _NOTHING).sum())
+    return FloatSpread(rows.speeds[even], low, middle, high, lost, _narrowing(figures, found.shares, (high - low) / 2.0))

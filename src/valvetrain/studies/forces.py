@@ -55,13 +55,13 @@ class MovingForces:
         return self.gap > LOSS
 
 
-def moving_forces(found: Sweep, side: TrainSide, speed: float) -> MovingForces:
+def moving_forces(found: Sweep, speed: float) -> MovingForces:
     """The trace of a sweep at the swept speed nearest to a crank speed (rev/s)."""
     at = int(np.argmin(np.abs(found.speed - speed)))
     angle = np.linspace(-math.pi, math.pi, SAMPLES, endpoint=False)
     trace = found.trace[:, :, at].astype(float)
     springs = (len(trace) - 3) // 4
-    lobe = side.curve.smooth_lift_at(angle) - side.clearance.value
+    lobe = found.case.lobe_at(angle)
     lift = trace[kernel.LIFT]
     return MovingForces(
         speed=float(found.speed[at]),

@@ -30,8 +30,8 @@ _TURNS_LEAST, _TURNS_MOST, _DECAY = 3, 14, math.log(50.0)
 
 @dataclass(frozen=True)
 class MovingSpring:
-    """One spring as the motion sees it, SI: `preload` N with the valve shut, `rate` N/m and `bend` N/m^2 there, whole `mass`,
-    `room` m from shut to solid, `damping` ratio of its first own motion."""
+    """One spring as the motion sees it, SI: `preload` N with the valve shut, `rate` N/m and `bend` N/m^2 there, `mass` of its active coils,
+    `room` m from shut to solid, `damping` ratio of its first own motion, `end` the mass of the dead coil that moves with the retainer."""
 
     rate: float
     preload: float
@@ -39,6 +39,7 @@ class MovingSpring:
     room: float
     damping: float
     bend: float = 0.0
+    end: float = 0.0
 
     @property
     def own(self) -> float:
@@ -69,8 +70,12 @@ class MotionCase:
 
     @property
     def felt_mass(self) -> float:
-        """Mass at the valve with a third of the springs, kg (source: rayleigh)."""
-        return self.mass + sum(spring.mass for spring in self.springs) / 3.0
+        """Mass at the valve with a third of the springs' active coils and their upper ends, kg (source: rayleigh)."""
+        return self.mass + sum(spring.mass / 3.0 + spring.end for spring in self.springs)
+
+    def lobe_at(self, angle: Array) -> Array:
+        """What the lobe asks of the valve at cam angles (rad from the nose), m, clearance off; negative where it is clear of it."""
+        return self.lift_scale * self.curve.smooth_lift_at(angle / self.width_scale) - self.clearance
 
     def check(self) -> None:
         """Raise ContradictionError with a sentence where no motion can be computed."""
@@ -95,7 +100,7 @@ class Sweep:
     where it does not; `seating` m/s at the first touch of the seat; `bounce` height after it; `contact_most`, `contact_least`,
     `seat_most` N; `surge` amplitude m of a spring's first own motion; `coil_force` greatest N anywhere in a spring; `clashing` m by
     which coils press into one another, negative where they stay apart; `work` J that the cam gave in the last turn.
-    `trace` (3 + 4 springs, SAMPLES, n) over one turn of the cam from the base circle, channels as in the kernel.
+    `case` is what was swept. `trace` (3 + 4 springs, SAMPLES, n) over one turn of the cam from the base circle, channels as in the kernel.
     """
 
     speed: Array
@@ -112,6 +117,7 @@ class Sweep:
     work: Array
     trace: NDArray[np.float32]
     state: Array
+    case: MotionCase
 
     @property
     def loses(self) -> NDArray[np.bool_]:
@@ -166,7 +172,7 @@ def _prepare(case: MotionCase, dt: Array, nodes: int) -> tuple[Array, Array, Arr
     state = np.zeros((kernel.state_rows(count, nodes), kernel.LANES))
     preload = sum(spring.preload for spring in case.springs)
     state[kernel.POSITION] = -preload / case.seat_stiffness
-    valve = case.mass + sum(spring.mass for spring in case.springs) / (2.0 * segments)
+    valve = case.mass + sum(spring.end + spring.mass / (2.0 * segments) for spring in case.springs)
     state[kernel.WEIGHT] = dt**2 / valve
     felt = case.felt_mass
     state[kernel.CONTACT_DAMPING] = 2.0 * case.train_damping * math.sqrt(case.train_stiffness * felt) / dt
@@ -226,7 +232,7 @@ def _gather(case: MotionCase, blocks: list[_Block], nodes: int) -> Sweep:
     count = len(case.springs)
     own = [trace[3 + 4 * number : 7 + 4 * number] for number in range(count)]
     share = 2.0 / (nodes + 1)
-    trace[[3 + 4 * number for number in range(count)]] *= share
+    trace[[3 + 4 * number for number in range(count)]] *= share  # `own` are views of it
     return Sweep(
         speed=speed,
         gap=row(kernel.GAP),
@@ -236,11 +242,12 @@ def _gather(case: MotionCase, blocks: list[_Block], nodes: int) -> Sweep:
         contact_most=row(kernel.CONTACT_MOST),
         contact_least=row(kernel.CONTACT_LEAST),
         seat_most=row(kernel.SEAT_MOST),
-        surge=np.array([np.abs(channels[kernel.SURGE]).max(axis=0) * share for channels in own]),
+        surge=np.array([np.abs(channels[kernel.SURGE]).max(axis=0) for channels in own]),
         coil_force=np.array([channels[kernel.COIL_FORCE].max(axis=0) for channels in own]),
         clashing=np.array([channels[kernel.CLASHING].max(axis=0) for channels in own]),
         work=row(kernel.WORK),
         trace=trace.astype(np.float32),
+        case=case,
         state=np.concatenate([block.state[:, :n] for block, n in zip(blocks, cut, strict=True)], axis=1),
     )
 

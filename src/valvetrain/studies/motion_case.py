@@ -1,19 +1,19 @@
 """From one valve of a side to the case its motion is computed of, at its figures or at a draw of them."""
 
 import math
-import zlib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.special import ndtri
 
 from valvetrain.parts.cam_card import CamCard
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.figure import Basis, Figure, estimate
 from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.float_rows import LOBE, float_rows, scores
 from valvetrain.studies.motion import MotionCase, MovingSpring
-from valvetrain.studies.side_figures import float_figures
+from valvetrain.studies.priors import ROWS
+from valvetrain.studies.side_figures import float_figures, motion_names
 
 TRUSTED = 0.15  # greatest spread of the lobe's acceleration with which a motion is worth computing (the wheel fit's own limit)
 
@@ -22,13 +22,16 @@ TRUSTED = 0.15  # greatest spread of the lobe's acceleration with which a motion
 _ROUNDING = estimate(math.radians(6.0), 0.5)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Draws:
-    """`count` cases drawn from figures: one row a name, one column a case. `scores` are the standard normal scores behind them."""
+    """`count` cases drawn from figures: one row a name, one column a case. `scores` are the standard normal scores behind them; `lobes` the
+    number of each case's lobe among those that the card may be, None where the lobe is known; `rigid` each case's rigid float, rev/s."""
 
     names: tuple[str, ...]
     values: np.ndarray
     scores: np.ndarray
+    lobes: np.ndarray | None = None
+    rigid: np.ndarray | None = None
 
     def case(self, number: int) -> dict[str, float]:
         """One case as numbers by name."""
@@ -37,10 +40,8 @@ class Draws:
 
 def motion_figures(side: TrainSide) -> dict[str, Figure]:
     """Every figure that the motion of a valve rests on, by name; those of `float_figures`, solid heights, and how the train shakes."""
-    figures = float_figures(side) | {f"shake:{key}": figure for key, figure in side.vibration.items()}
-    for number, packed in enumerate(side.springs):
-        figures[f"solid_{number}"] = packed.spring.solid_height
-    if isinstance(side.cam.shape, CamCard):
+    figures = float_figures(side) | {f"shake:{key}": figure for key, figure in side.vibration.items()} | motion_names(side)
+    if isinstance(side.cam.shape, CamCard) and side.cam.lobes is None:
         figures["shake:rounding"] = _ROUNDING
     return figures
 
@@ -52,21 +53,54 @@ def draw(figures: Mapping[str, Figure], count: int, seed: int = 1) -> Draws:
     Source: gum_mc for drawing from the stated distributions; the hypercube only spreads few draws evenly.
     """
     names = tuple(name for name, figure in figures.items() if figure.spread > 0.0)
-    scores = np.array([_scores(name, figures[name], count, seed) for name in names]).reshape(len(names), count)
-    values = np.empty_like(scores)
+    table = np.array([scores(name, figures[name], count, seed) for name in names]).reshape(len(names), count)
+    values = np.empty_like(table)
     for row, name in enumerate(names):
         figure = figures[name]
         if name.startswith("shake:"):
-            values[row] = figure.value * np.exp(scores[row] * math.log1p(figure.spread / figure.value) / 2.0)
+            values[row] = figure.value * np.exp(table[row] * math.log1p(figure.spread / figure.value) / 2.0)
         else:
-            values[row] = figure.value + scores[row] * figure.spread / 2.0
-    return Draws(names, values, scores)
+            values[row] = figure.value + table[row] * figure.spread / 2.0
+    return Draws(names, values, table)
 
 
-def _scores(name: str, figure: Figure, count: int, seed: int) -> np.ndarray:
-    own = zlib.crc32(f"{seed} {name} {figure.value:.9g} {figure.spread:.9g}".encode())
-    random = np.random.default_rng(own)
-    return np.asarray(ndtri((random.permutation(count) + random.random(count)) / count))
+def draw_side(side: TrainSide, position: ValvePosition, count: int, like: TrainSide | None = None) -> Draws:
+    """Cases of one valve: rows of its float that stand for all of them, with the lobe of each; what only shakes is drawn by `draw`.
+
+    `like` is the side whose rows are taken, so that two set-ups are drawn alike: the stock one, or the one that was seen.
+    """
+    figures = motion_figures(side)
+    own = side if like is None else like
+    picks = own.joint.picks(count) if own.joint else np.linspace(0, ROWS - 1, count).astype(int)
+    rows = float_rows(side, position)
+    apart = draw({name: figure for name, figure in figures.items() if name not in rows.columns}, count)
+    names, values, table = list(rows.columns), [], []
+    for column in rows.columns.values():
+        picked = column[picks]
+        values.append(picked)
+        table.append((picked - column.mean()) / max(float(column.std()), 1e-30))
+    for name, value, score in zip(apart.names, apart.values, apart.scores, strict=True):
+        joined = side.joint.column(name, figures[name]) if side.joint else None
+        names.append(name)
+        values.append(value if joined is None else joined[picks])
+        table.append(score if joined is None else (joined[picks] - joined.mean()) / max(float(joined.std()), 1e-30))
+    lobes = side.cam.lobes
+    member = None if lobes is None else lobes.rows(ROWS)[picks]
+    if rows.lobe is not None:
+        names.append(LOBE + " ")
+        values.append(np.ones(count))
+        table.append((rows.lobe[picks] - rows.lobe.mean()) / max(float(rows.lobe.std()), 1e-30))
+    return Draws(
+        tuple(names), np.array(values).reshape(len(names), count), np.array(table).reshape(len(names), count), member, rows.speeds[picks]
+    )
+
+
+def drawn_case(side: TrainSide, position: ValvePosition, drawn: Draws, number: int) -> MotionCase:
+    """One of the drawn cases, on its own lobe."""
+    case = motion_case(side, position, drawn.case(number))
+    if drawn.lobes is None or side.cam.lobes is None:
+        return case
+    return replace(case, curve=side.cam.lobes.curve(int(drawn.lobes[number])))
 
 
 def motion_case(side: TrainSide, position: ValvePosition, drawn: Mapping[str, float] | None = None) -> MotionCase:
@@ -91,11 +125,13 @@ def motion_case(side: TrainSide, position: ValvePosition, drawn: Mapping[str, fl
             # an estimated solid height was drawn from lift and height; one draw that binds is the business of the coil-bind check
             room = max(room, lift + 0.2e-3)
         preload = x[f"load_{number}"] + squeeze * (rate + bend * squeeze)
+        whole, active = max(x[f"mass:spring {number}"], 1e-4), min(max(x[f"active_{number}"], 0.3), 1.0)
         springs.append(
             MovingSpring(
                 rate=rate + 2.0 * bend * squeeze,
                 preload=max(preload, 1.0) if drawn else preload,
-                mass=x[f"mass:spring {number}"],
+                mass=whole * active,
+                end=whole * (1.0 - active) / 2.0,
                 room=room,
                 damping=x["shake:spring_damping"],
                 bend=bend,

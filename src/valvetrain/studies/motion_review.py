@@ -1,31 +1,39 @@
 """What a valve's motion says of a side: where contact goes, valves bounce, springs surge and clash, with how sure that is."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtr
 
 from valvetrain.errors import ValveTrainError
-from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.assessment import Verdict, judge
-from valvetrain.studies.motion import MotionCase, Sweep, sweeps
-from valvetrain.studies.motion_case import TRUSTED, Draws, draw, motion_case, motion_figures
+from valvetrain.studies.float_rows import LOBE
+from valvetrain.studies.motion import LOSS, MotionCase, Sweep, sweeps
+from valvetrain.studies.motion_case import TRUSTED, Draws, draw_side, drawn_case, motion_case, motion_figures
+from valvetrain.studies.priors import weighted
 from valvetrain.studies.side_figures import nominal_float_speed, weakest
 
 Array = NDArray[np.float64]
 
 POINTS = 60  # speeds of the nominal sweep; two more stand at goal and over-rev
-ENSEMBLE = 32  # draws for the band; each takes 32 speeds
+ENSEMBLE = 48  # draws for the band; each takes 32 speeds
 _DRAW_POINTS = 32
 _FROM, _TO = 0.42, 1.12  # of the rigid separation speed or over-rev, whichever is higher
-_DRAW_FROM, _DRAW_TO = 0.62, 1.10  # of the rigid separation speed
+_DRAW_FROM, _DRAW_TO = 0.50, 1.08  # of each draw's own rigid separation speed
+_GAPS = (0.5, 1.0, 2.0)  # of LOSS: what counts as lost is judgement, so the draws take turns at half and twice it
+_HOLDS = 0.015  # how sharply a draw of the stock train is judged about the limiter that the engine is known to hold
+_CANDIDATES = 8
+_ENOUGH = 5.0  # draws' worth of weight below which that judgement would leave a handful of cases
 BOUNCE = 50e-6  # m; below it the seat only gives. Source: judgement
 HARD_SEATING = 0.8  # m/s above what mechanical cams are made for. Source: trade
-_SURGE_WORTH = 0.018  # amplitude over full lift from which ringing is worth a mark. Source: judgement
+# Ringing of amplitude a swings the force at a spring's ends by pi k a (source: wahl1963): worth a mark from a fifth of the force shut, which
+# contact and coils both feel. Source of the fifth: judgement
+_SURGE_WORTH = 0.2
 
 
 @dataclass(frozen=True)
@@ -80,6 +88,7 @@ class MotionReview:
     estimated: bool = True
     draws: Draws | None = None
     drawn: Array | None = None
+    weights: Array | None = None
 
 
 def _runs(loses: NDArray[np.bool_]) -> tuple[int | None, int | None]:
@@ -98,18 +107,31 @@ def _between(speed: Array, index: int | None) -> float:
     return float(speed[index] if index == 0 else (speed[index] + speed[index - 1]) / 2.0)
 
 
-def onsets(found: Sweep) -> tuple[float, float]:
-    """Speeds (rev/s) of the first and of the sustained loss of contact in a sweep."""
-    first, sustained = _runs(found.loses)
+def onsets(found: Sweep, loss: float = LOSS) -> tuple[float, float]:
+    """Speeds (rev/s) from which contact is first lost, and from which it is lost for good, in a sweep; `loss` m is the gap that counts."""
+    first, sustained = _runs(found.gap > loss)
     return _between(found.speed, first), _between(found.speed, sustained)
 
 
-def _onset(nominal: float, drawn: Array, top: float) -> Onset:
-    """The nominal speed with the interval of the draws, moved onto it: the draws' own grid is coarser than the sweep's."""
-    low, middle, high = np.quantile(drawn, [0.025, 0.5, 0.975])
-    if nominal >= top * 0.999:
-        return Onset(top, min(float(low), top), top, beyond=True)
-    return Onset(nominal, nominal - max(float(middle - low), 0.0), nominal + max(float(high - middle), 0.0))
+def _onset(nominal: float, drawn: Array, weights: Array, top: float) -> Onset:
+    """The middle of the draws with the interval that holds 95 %; where neither they nor the nominal train let go, beyond the tried."""
+    low, middle, high = weighted(drawn, weights)
+    if nominal >= top * 0.999 and middle >= top * 0.97:
+        return Onset(top, min(low, top), top, beyond=True)
+    return Onset(middle, low, high)
+
+
+def _weights(onset: Array, side: TrainSide, before: "MotionReview | None") -> Array:
+    """How much each draw counts: by whether the stock train of the same draw holds the limiter that the engine is known to hold."""
+    even = np.full(len(onset), 1.0 / len(onset))
+    if before is not None:
+        return before.weights if before.weights is not None and len(before.weights) == len(onset) else even
+    limiter = side.joint.limiter if side.joint else None
+    if limiter is None:
+        return even
+    found = ndtr((onset / limiter - 1.0) / _HOLDS) + 1e-12
+    found = found / found.sum()
+    return np.asarray(found) if 1.0 / float(found @ found) > _ENOUGH else even
 
 
 def _plain(found: Sweep, seen: NDArray[np.bool_]) -> Onset | None:
@@ -135,7 +157,7 @@ def _surge_zones(case: MotionCase, found: Sweep, top: float) -> tuple[SurgeZone,
                 continue
             at = int(np.flatnonzero(near)[np.argmax(level[near])])
             edge = min(level[near][0], level[near][-1])
-            worth = _SURGE_WORTH * case.curve.full
+            worth = _SURGE_WORTH * spring.preload / (math.pi * spring.rate)
             if level[at] < worth or level[at] < 1.25 * edge:
                 continue
             above = near & (level > 0.8 * level[at])
@@ -152,24 +174,27 @@ def _surge_zones(case: MotionCase, found: Sweep, top: float) -> tuple[SurgeZone,
     return tuple(sorted(zones, key=lambda zone: -zone.amplitude))
 
 
-def _decides(draws: Draws, drawn: Array) -> tuple[tuple[str, float], ...]:
+def decides_of(draws: Draws, drawn: Array, weights: Array) -> tuple[tuple[str, float], ...]:
     """Squared rank correlation of each figure with the onset, as shares; below what chance alone would give nothing is said."""
     if drawn.std() == 0.0:
         return ()
     ranks = np.argsort(np.argsort(drawn)).astype(float)
-    found = {}
+    size = 1.0 / float(weights @ weights)
+    found: dict[str, float] = {}
     for name, row in zip(draws.names, draws.scores, strict=True):
         own = np.argsort(np.argsort(row)).astype(float)
-        together = float(np.corrcoef(own, ranks)[0, 1])
-        if abs(together) > 2.5 / math.sqrt(len(drawn)):
-            found[name] = together**2
+        x, y = own - weights @ own, ranks - weights @ ranks
+        wide = math.sqrt(float(weights @ (x * x)) * float(weights @ (y * y)))
+        together = float(weights @ (x * y)) / wide if wide > 0.0 else 0.0
+        if abs(together) > 2.5 / math.sqrt(size):
+            found[name.strip()] = min(found.get(name.strip(), 0.0) + together**2, 1.0)
     total = max(sum(found.values()), 1.0)
     return tuple(sorted(((name, share / total) for name, share in found.items()), key=lambda item: -item[1]))
 
 
 def why_not(side: TrainSide) -> str:
     """Why the motion of a side cannot be judged, or an empty text."""
-    if side.shape.spread > TRUSTED:
+    if side.cam.lobes is None and side.shape.spread > TRUSTED:
         return (
             "the lobe's acceleration is not known well enough "
             f"(±{side.shape.spread:.0%}): a cam card with two durations, or a degree-wheel log every 2°, would settle it"
@@ -179,35 +204,60 @@ def why_not(side: TrainSide) -> str:
     return ""
 
 
-def review_motion(side: TrainSide, goal: Goal, position: ValvePosition | None = None, draws: int = ENSEMBLE) -> MotionReview:
-    """Sweep the weakest valve of a side (or the one named) and find where each trouble begins, with its band."""
+def review_motion(
+    side: TrainSide, goal: Goal, position: ValvePosition | None = None, draws: int = ENSEMBLE, before: MotionReview | None = None
+) -> MotionReview:  # fmt: skip
+    """Sweep the weakest valve of a side (or the one named) and find where each trouble begins, with its band.
+
+    `before` is the review of the stock side of a proposed one: draws in which the stock engine would not hold its own limiter count little.
+    """
     place = position or weakest(side)
     cannot = why_not(side)
     if cannot:
         return MotionReview(place, cannot)
     try:
-        return _review(side, goal, place, draws)
+        return _review(side, goal, place, draws, before)
     except ValveTrainError as error:
         return MotionReview(place, str(error).rstrip("."))
 
 
-def _review(side: TrainSide, goal: Goal, place: ValvePosition, count: int) -> MotionReview:
+def drawn_onsets(side: TrainSide, place: ValvePosition, drawn: Draws, numbers: range) -> Array:
+    """First and lasting loss of contact (rev/s) of some of the drawn cases, one row each; every third draw takes half, or twice, the gap that
+    counts as lost."""
+    assert drawn.rigid is not None
+    grids = [np.linspace(_DRAW_FROM, _DRAW_TO, _DRAW_POINTS) * max(float(drawn.rigid[n]), 1.0) for n in numbers]
+    found = sweeps([(drawn_case(side, place, drawn, n), grid) for n, grid in zip(numbers, grids, strict=True)])
+    return np.array([onsets(each, LOSS * _GAPS[n % 3]) for n, each in zip(numbers, found, strict=True)])
+
+
+def _shown(case: MotionCase, side: TrainSide, drawn: Draws, onset: Array, weights: Array, rigid: float) -> MotionCase:
+    """The case that is drawn on the pages: every figure at its middle, on the lobe with which contact is lost where the draws say it is."""
+    lobes = side.cam.lobes
+    if drawn.lobes is None or lobes is None:
+        return case
+    _, middle, _ = weighted(onset, weights)
+    near = np.argsort(np.abs(onset - middle) - 0.05 * middle * weights / weights.max())[:_CANDIDATES]
+    curves = [lobes.curve(int(number)) for number in dict.fromkeys(int(drawn.lobes[n]) for n in near)]
+    grid = np.linspace(0.55, 1.15, _DRAW_POINTS) * rigid
+    tried = [replace(case, curve=curve) for curve in curves]
+    gone = [onsets(each)[1] for each in sweeps([(each, grid) for each in tried])]
+    return tried[int(np.argmin(np.abs(np.array(gone) - middle)))]
+
+
+def _review(side: TrainSide, goal: Goal, place: ValvePosition, count: int, before: MotionReview | None) -> MotionReview:
     case, rigid = motion_case(side, place), nominal_float_speed(side, place)
     top = _TO * max(rigid, goal.over_rev)
     speeds = np.sort(np.concatenate([np.linspace(_FROM * rigid, top, POINTS), [goal.goal_rpm, goal.over_rev]]))
     figures = motion_figures(side)
-    drawn = draw(figures, count)
-    grid = np.linspace(_DRAW_FROM * rigid, _DRAW_TO * rigid, _DRAW_POINTS)
-    work = [(case, speeds)] + [(motion_case(side, place, drawn.case(n)), grid) for n in range(count)]
-    found, *rest = sweeps(work)
-    pairs = np.array([onsets(each) for each in rest])
-    near = sweeps([(case, _around(found, which)) for which in _runs(found.loses) if which is not None])
-    exact = list(onsets(found))
-    for slot, each in zip([n for n, which in enumerate(_runs(found.loses)) if which is not None], near, strict=True):
-        exact[slot] = onsets(each)[slot]
-    first, sustained = (_onset(value, pairs[:, n], top) for n, value in enumerate(exact))
-    decides = _decides(drawn, pairs[:, 1])
-    estimated = sum(share for name, share in decides if figures[name].basis is Basis.ESTIMATE)
+    drawn = draw_side(side, place, count)
+    pairs = drawn_onsets(side, place, drawn, range(count))
+    weights = _weights(pairs[:, 1], side, before)
+    case = _shown(case, side, drawn, pairs[:, 1], weights, rigid)
+    found = sweeps([(case, speeds)])[0]
+    exact = onsets(found)
+    first, sustained = (_onset(value, pairs[:, n], weights, top) for n, value in enumerate(exact))
+    decides = decides_of(drawn, pairs[:, 1], weights)
+    estimated = sum(share for name, share in decides if name == LOBE or figures[name].basis is Basis.ESTIMATE)
     settled = found.speed <= max(sustained.value, goal.over_rev)
     return MotionReview(
         place=place,
@@ -224,13 +274,8 @@ def _review(side: TrainSide, goal: Goal, place: ValvePosition, count: int) -> Mo
         estimated=not decides or estimated > 0.5 * sum(share for _, share in decides),
         draws=drawn,
         drawn=pairs,
+        weights=weights,
     )
-
-
-def _around(found: Sweep, index: int) -> Array:
-    """Speeds between the neighbours of an index, one block of them."""
-    low = found.speed[max(index - 1, 0)]
-    return np.linspace(float(low), float(found.speed[index]), kernel.LANES)
 
 
 def judge_motion(found: MotionReview, limit: float) -> Verdict:

@@ -13,10 +13,11 @@ from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind
 from valvetrain.studies.assembly import CompletedBuild
 from valvetrain.studies.assessment import Code, Verdict
+from valvetrain.studies.float_rows import float_speed
 from valvetrain.studies.motion_review import MotionReview
 from valvetrain.studies.room import RoomReview
 from valvetrain.studies.room_at_speed import at_speed
-from valvetrain.studies.side_figures import float_speed, weakest
+from valvetrain.studies.side_figures import weakest
 
 SLIP = 0.10  # share of the computed speed that clutch and tyre may have let slip. Source: judgement
 _LOGGED = 0.01  # share of a logged peak that its sampling leaves open, k = 2. Source: judgement

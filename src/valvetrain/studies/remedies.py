@@ -89,12 +89,13 @@ class _Case:
 
         def margin(amount: float) -> float:
             if amount not in margins:
-                margins[amount] = margin_on(self.check, change(self.side, amount))
+                margins[amount] = margin_on(self.check, change(self.side, amount), self.side)
             return margins[amount]
 
         amount, suffices = steps[-1], False
         # what is above its limit already is only mended by clearing its spread too
-        targets = (self.check.spread,) if self.check.margin >= 0.0 else (self.check.spread, 0.0)
+        doubt = self.check.spread if self.check.low is None else self.check.figure - self.check.low
+        targets = (doubt,) if self.check.margin >= 0.0 else (doubt, 0.0)
         for target in targets:
             if margin(steps[-1]) > target:
                 # the margin grows with the amount, so halving finds the least
@@ -107,17 +108,17 @@ class _Case:
                 amount, suffices = steps[place], True
                 break
         changed = _alone(self.setup, change(self.side, amount))
-        effects = [_effect(check_again(self.check, changed, self.goal))]
+        effects = [_effect(check_again(self.check, changed, self.goal, self.setup))]
         for code in neighbours:
             same = [check for check in self.checks if check.code is code and check.side is self.check.side and check is not self.check]
             if same:
-                after = (check_again(check, changed, self.goal) for check in same)
+                after = (check_again(check, changed, self.goal, self.setup) for check in same)
                 before = min(same, key=lambda check: check.margin).verdict
                 effects.append(replace(_effect(min(after, key=lambda check: check.margin)), before=before))
         return [Remedy(action, amount, kind, suffices, tuple(effects))]
 
     def _after(self, change: Change, amount: float) -> Check:
-        return check_again(self.check, _alone(self.setup, change(self.side, amount)), self.goal)
+        return check_again(self.check, _alone(self.setup, change(self.side, amount)), self.goal, self.setup)
 
     def shim_steps(self) -> list[float]:
         """Shim thicknesses that keep every spring of the side clear of coil bind."""
@@ -158,10 +159,15 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
     return tuple(sorted(found, key=lambda remedy: (not remedy.suffices, bool(remedy.spoils))))
 
 
+def _surely(check: Check) -> float:
+    """The speed (rev/s) that a float holds with its doubt taken off."""
+    return check.figure - check.spread if check.low is None else check.low
+
+
 def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
     """The goal speed, or the boost, at which the check would just hold as it stands."""
     if check.code in (Code.FLOAT, Code.PISTON):
-        speed = check.figure - check.spread if check.code is Code.FLOAT else goal.goal_rpm * check.limit / check.figure
+        speed = _surely(check) if check.code is Code.FLOAT else goal.goal_rpm * check.limit / check.figure
         speed = math.floor(speed / (1.0 + (goal.reserve if check.code is Code.FLOAT else 0.0)) * 6.0) / 6.0  # to whole 10 rpm
         if not 0.0 < speed < goal.goal_rpm:
             return []
@@ -169,7 +175,7 @@ def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
         action, amount, kind = "a lower goal", speed, Kind.SPEED
     elif check.code is Code.LOW_FLOAT and check.side:
         low = setup.low[check.side]
-        speed = math.floor((check.figure - check.spread) / (1.0 + goal.reserve) * 6.0) / 6.0
+        speed = math.floor(_surely(check) / (1.0 + goal.reserve) * 6.0) / 6.0
         if not 0.0 < speed < low.switch_speed.value:
             return []
         earlier = replace(low, switch_speed=replace(low.switch_speed, value=speed))
@@ -185,5 +191,5 @@ def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
         action, amount, kind = "less boost", boost, Kind.PRESSURE
     else:
         return []
-    after = check_again(check, setup, lowered)
+    after = check_again(check, setup, lowered, setup)
     return [Remedy(action, amount, kind, after.margin >= 0.0, (_effect(after),))]

@@ -17,7 +17,7 @@ from valvetrain.quantities import Kind
 from valvetrain.studies.assessment import Check, Code, Verdict, judge
 from valvetrain.studies.cam_events import centre_of
 from valvetrain.studies.motion import SAMPLES, Sweep
-from valvetrain.studies.piston_room import LeastGap, gap_over, lift_over
+from valvetrain.studies.piston_room import LeastGap, gap_over
 from valvetrain.studies.room import RoomReview, limit_of
 from valvetrain.studies.room_geometry import RoomGeometry
 from valvetrain.studies.room_remedies import floor_share
@@ -100,7 +100,9 @@ def at_speed(
     if lift is None:
         raise OutOfRangeError(f"The motion was swept to {found.speed[-1] * 60:,.0f} rpm, and {speed * 60:,.0f} rpm lies beyond.")
     rest = gap_over(geometry, train, least.rest.figure.value, _NEAR, least.advance)
-    moved = rest + lift_over(train, _NEAR, least.advance) - lift
+    # the motion was swept on one of the lobes that the card may be: what it adds counts against that lobe's own lift
+    own = np.maximum(found.case.lobe_at((_NEAR + least.advance - centre_of(train)) / 2.0), 0.0)
+    moved = rest + own - lift
     pick = int(moved.argmin())
     stretch = stretch_at(engine, rods, speed)
     taken = stretch.value * floor_share(geometry, train.side)

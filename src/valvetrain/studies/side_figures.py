@@ -1,7 +1,7 @@
 """The figures of one side of a head that checks are made of: float, spring force, coil bind, seat force."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.gas_loads import opening_force
-from valvetrain.formulas.separation import separation_speed, spring_share
+from valvetrain.formulas.separation import spring_share
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.lift_curve import LiftCurve
@@ -20,9 +20,6 @@ from valvetrain.studies.estimates import STOCK_BACK_PRESSURE
 from valvetrain.studies.uncertainty import Columns, Numbers, Propagated, propagate, propagate_columns
 
 Array = NDArray[np.float64]
-
-# Points of the profile that need this many times the least force or more cannot become the worst within any spread.
-_NEAR = 1.6
 
 
 def spring_figures(side: TrainSide) -> dict[str, Figure]:
@@ -80,10 +77,19 @@ def tightest(side: TrainSide) -> ValvePosition:
     return min(side.positions, key=lambda position: position.deviation)
 
 
+def spring_weight(active: float | Array) -> float | Array:
+    """Share of a spring's mass that counts at the valve, given the share in its active coils: a third of those, and half of the rest."""
+    return spring_share(1.0) * active + (1.0 - active) / 2.0
+
+
 def moving_mass(side: TrainSide) -> Figure:
-    """Equivalent mass at the valve, kg: every moving part plus a third of the springs (source: rayleigh)."""
+    """Equivalent mass at the valve, kg: every moving part, a third of the springs' active coils and the dead coil under the retainer
+    (source: rayleigh)."""
     parts = [(figure.value, figure.spread) for figure in side.masses.values()]
-    parts += [(spring_share(packed.spring.mass.value), packed.spring.mass.spread / 3.0) for packed in side.springs]
+    for packed in side.springs:
+        mass, active = packed.spring.mass, packed.spring.active
+        share = float(spring_weight(active.value))
+        parts.append((mass.value * share, math.hypot(mass.spread * share, mass.value * active.spread / 6.0)))
     bases = [figure.basis for figure in side.masses.values()] + [packed.spring.mass.basis for packed in side.springs]
     worst = max(bases, key=list(Basis).index)
     return Figure(sum(value for value, _ in parts), math.sqrt(sum(spread**2 for _, spread in parts)), worst)
@@ -94,11 +100,17 @@ def float_figures(side: TrainSide) -> dict[str, Figure]:
     figures = spring_figures(side) | {"lift": side.lift, "duration": side.duration, "shape": side.shape, "clearance": side.clearance}
     figures |= {f"mass:{name}": figure for name, figure in side.masses.items()}
     figures |= {f"mass:spring {number}": packed.spring.mass for number, packed in enumerate(side.springs)}
+    figures |= {f"active_{number}": packed.spring.active for number, packed in enumerate(side.springs)}
     return figures
 
 
+def motion_names(side: TrainSide) -> dict[str, Figure]:
+    """Figures that the motion rests on beside those of the float: solid heights, by name."""
+    return {f"solid_{number}": packed.spring.solid_height for number, packed in enumerate(side.springs)}
+
+
 @lru_cache(maxsize=256)
-def _slowing(curve: LiftCurve, clearance: float) -> tuple[Array, Array, Array]:
+def slowing(curve: LiftCurve, clearance: float) -> tuple[Array, Array, Array]:
     """Angle, lift and acceleration where the lobe slows the valve; one flank of a lobe that is the same on both."""
     # below the clearance the valve sits on its seat: what the lobe does there cannot throw it off
     counts = (curve.acceleration < 0.0) & (curve.lift > clearance)
@@ -109,45 +121,20 @@ def _slowing(curve: LiftCurve, clearance: float) -> tuple[Array, Array, Array]:
 
 def _slowing_points(side: TrainSide, position: ValvePosition) -> tuple[Array, Array, Array, Array]:
     """Angle, lift, acceleration, and spring force over deceleration (N rad^2/m, nominal), where the lobe slows the valve."""
-    angle, lift, bend = _slowing(side.curve, side.clearance.value)
+    angle, lift, bend = slowing(side.curve, side.clearance.value)
     force = nominal_force(side, position, lift - side.clearance.value)
     return angle, lift, bend, force / -bend
 
 
-def float_model(side: TrainSide, position: ValvePosition) -> Callable[[Columns], Array]:
-    """Crankshaft speed (rev/s) of rigid separation of one valve as a function of the figures of `float_figures`, many cases at once.
-
-    The profile is scaled with lift and duration to see what their spread does; `shape` scales its deceleration.
-    """
-    _, all_lift, all_bend, margins = _slowing_points(side, position)
-    if margins.min() <= 0.0:
-        raise OutOfRangeError("The spring does not push at some lift: it is longer than its space.")
-    near = margins <= _NEAR * margins.min()
-    lift, bend = all_lift[near] / side.lift.value, all_bend[near] / side.lift.value
-    duration = side.duration.value
-
-    def model(x: Columns) -> Array:
-        raised = np.maximum(x["lift"] * lift - x["clearance"], 0.0)
-        acceleration = x["lift"] * bend * (duration / x["duration"]) ** 2 * x["shape"]
-        mass = np.zeros((1, 1))
-        for name in x:
-            if name.startswith("mass:"):
-                mass = mass + (x[name] / 3.0 if name.startswith("mass:spring") else x[name])
-        force, acceleration = np.broadcast_arrays(_force(x, len(side.springs), position.deviation, raised), acceleration)
-        return 2.0 * np.asarray(separation_speed(mass[:, 0], acceleration, force))
-
-    return model
-
-
-def float_speed(side: TrainSide, position: ValvePosition) -> Propagated:
-    """Crankshaft speed (rev/s) at which a rigid train first separates anywhere on the profile of one valve, to first order."""
-    return propagate_columns(float_model(side, position), float_figures(side))
-
-
 def nominal_float_speed(side: TrainSide, position: ValvePosition) -> float:
-    """The same speed without its spread, for searching."""
-    margins = _slowing_points(side, position)[3]
-    return math.sqrt(float(margins.min()) / moving_mass(side).value) / math.pi
+    """Crankshaft speed (rev/s) at which a rigid train first separates on the one lobe that is drawn, every figure at its middle: for searching.
+
+    Raises OutOfRangeError where the springs do not push.
+    """
+    least = float(_slowing_points(side, position)[3].min())
+    if least <= 0.0:
+        raise OutOfRangeError("The spring does not push at some lift: it is longer than its space.")
+    return math.sqrt(least / moving_mass(side).value) / math.pi
 
 
 def spring_height(side: TrainSide, position: ValvePosition) -> float:

@@ -18,12 +18,17 @@ _STEP = 0.25
 
 @dataclass(frozen=True)
 class Propagated:
-    """A figure with its spread (k = 2) and the squared share each input has in it, largest first."""
+    """A figure with its spread (k = 2) and the squared share each input has in it, largest first.
+
+    `low` and `high` hold it with about 95 %; where they are not told they lie a spread to either side.
+    """
 
     value: float
     spread: float
     shares: tuple[tuple[str, float], ...]
     estimated: float
+    low: float | None = None
+    high: float | None = None
 
     @property
     def rests_on_estimates(self) -> bool:
