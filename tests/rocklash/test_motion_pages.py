@@ -34,7 +34,7 @@ def test_page_comes_at_once_and_asks_for_the_motion(builder: Membership, petrel:
     then = client_for(builder, htmx=True).get(asked.group(1)).content.decode()
     assert "<html" not in then
     assert "proposed exhaust loses contact for good from" in then
-    assert "Contact holds to" in then
+    assert "Contact lost for good at" in then
     assert "Least contact at the goal" in then
     assert 'hx-trigger="load"' not in then
     again = client.get(address(petrel)).content.decode()

@@ -26,7 +26,7 @@ def test_page_answers_first_and_shows_map_onsets_train_and_unknowns(builder: Mem
     assert "loses the lobe for good from" in page
     for words in (
         "Rev sweep",
-        "Contact lost for good",
+        "Lost for good at",
         "Bounce",
         "Hard seating",
         "Coils clash",

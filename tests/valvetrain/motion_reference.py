@@ -77,6 +77,23 @@ def rest(case: MotionCase, nodes: int) -> Array:
     return start
 
 
+def surge_of(case: MotionCase, speed: float, angles: Array, nodes: int = 8) -> Array:
+    """Amplitude (m) of each spring's first own motion at cam angles in the first turn from rest: what each mass stands off the straight line
+    between valve and seat, projected on the first mode, by scipy alone. Shape (springs, angles)."""
+    omega = math.pi * speed
+
+    def right(t: float, state: Array) -> Array:
+        lift, slope = lobe(case, omega * t - math.pi)
+        return forces(case, nodes, state, (lift, slope * omega))[0]
+
+    times = (angles + math.pi) / omega
+    found = solve_ivp(right, (0.0, 2 * math.pi / omega), rest(case, nodes), "DOP853", times, rtol=1e-8, atol=1e-11, max_step=4e-5)
+    at = np.arange(1, nodes + 1)
+    mode, straight = np.sin(math.pi * at / (nodes + 1)), 1.0 - at / (nodes + 1)
+    off = [found.y[2 + 2 * nodes * n : 2 + 2 * nodes * n + nodes] - straight[:, None] * found.y[0] for n in range(len(case.springs))]
+    return np.array([2.0 / (nodes + 1) * mode @ each for each in off])
+
+
 def one_turn(case: MotionCase, speed: float, angles: Array, nodes: int = 8, method: str = "DOP853", tolerance: float = 1e-9) -> Array:
     """Valve position (m) at cam angles (rad from the nose, -pi to pi) in the first turn from rest; crank speed in rev/s."""
     omega = math.pi * speed

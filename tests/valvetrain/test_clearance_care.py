@@ -7,15 +7,18 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from tests.valvetrain.builders import known_build
 from valvetrain.errors import ContradictionError, OutOfRangeError
+from valvetrain.formulas.clearances import chance_of_reaching
 from valvetrain.formulas.thermal import growth, reading_shift, warm_clearance
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Figure
 from valvetrain.standins.feeler import read_again, read_valve
 from valvetrain.studies.assembly import complete
 from valvetrain.studies.clearance_trend import SheetReading, trend, true_wear
+from valvetrain.studies.hours_left import Passage, hours_left
 from valvetrain.studies.measuring_plan import USUAL_ORDERS, Window, plan_stops, read_firing, rest_window
 from valvetrain.studies.shim_plan import Range, exchanged, from_blades, grind_passes
 from valvetrain.studies.warm_clearance import expansion, materials, reads_larger, usual_case, warm_hint
@@ -116,7 +119,7 @@ def test_wear_is_found_again_through_every_setting() -> None:
     assert wear * 1e3 == pytest.approx(-0.002 * at, abs=1e-9)
     found = trend("IN 1", rows, LIMITS)
     assert found.rate * 1e3 == pytest.approx(-0.002)
-    assert found.limit_hours == pytest.approx((0.17 - 0.13) / 0.002)
+    assert found.limit_hours == pytest.approx((0.17 - 0.13) / 0.002, rel=0.06)  # other courses of wear pull a little
     assert found.limit_least is not None
     assert found.limit_least < found.limit_hours
     assert found.next_check == pytest.approx(found.limit_least / 2)
@@ -286,3 +289,54 @@ def test_simulated_feeler_is_the_same_for_the_same_engine_and_answers_to_shims()
     thinner = read_again(7, "IN 1", one, one.shim - 0.10e-3)
     assert thinner.goes - one.goes == pytest.approx(0.10e-3, abs=0.021e-3)
     assert any(read_valve(seed, "V", 0.13e-3, 0.2e-3).label - read_valve(seed, "V", 0.13e-3, 0.2e-3).shim > 5e-6 for seed in range(20))
+
+
+def test_titanium_sinks_by_more_than_a_blade_at_the_cam_tells() -> None:
+    """By hand: 0.10 mm at the blade under a finger of ratio 1.3 is 0.13 mm at the seat, beyond the 0.12 mm at which its coating is through
+    (common practice, no source)."""
+    sheets = [SheetReading(hours, clearance, clearance, 5e-6) for hours, clearance in ((0.0, 0.30e-3), (10.0, 0.25e-3), (20.0, 0.20e-3))]
+    wide = Range(0.1e-3, 0.4e-3)
+    assert "replace it" not in " ".join(trend("IN 1", sheets, wide, titanium=True).words)
+    assert "replace it" in " ".join(trend("IN 1", sheets, wide, titanium=True, ratio=1.3).words)
+
+
+def test_hours_to_a_limit_are_fiellers_interval() -> None:
+    """Closed form (Fieller): a room of 60 +/- 6 um at 1 +/- 0.1 um/h (one sd) is used up after 45.26862 to 79.52529 h, with 95 %."""
+    chance = lambda hours: chance_of_reaching(hours, 60e-6, 1e-6, 36e-12, 0.0, 0.01e-12)
+    assert brentq(lambda h: chance(h) - 0.025, 1.0, 60.0) == pytest.approx(45.26862, abs=1e-4)
+    assert brentq(lambda h: chance(h) - 0.975, 60.0, 200.0) == pytest.approx(79.52529, abs=1e-4)
+
+
+def test_hours_with_the_error_of_the_present_reading() -> None:
+    """Closed form: sheets 40 h apart, 0.18 then 0.14 mm, half width 0.01 mm, least 0.12 mm: s_r 0.2041241 um/h, s_gr -0.8333333 um2/h, 6.664748
+    to 48.580239 h."""
+    variance = (10e-6) ** 2 / 3.0
+    s_rr, s_gr = 2.0 * variance / 40.0**2, -variance / 40.0
+    assert math.sqrt(s_rr) == pytest.approx(0.2041241e-6, rel=1e-6)
+    assert s_gr == pytest.approx(-0.8333333e-12, rel=1e-6)
+    chance = lambda hours: chance_of_reaching(hours, 20e-6, 1e-6, variance, s_gr, s_rr)
+    assert brentq(lambda h: chance(h) - 0.025, 0.1, 20.0) == pytest.approx(6.664748, abs=1e-4)
+    assert brentq(lambda h: chance(h) - 0.975, 20.0, 200.0) == pytest.approx(48.580239, abs=1e-4)
+
+
+def test_hours_left_hold_the_truth_of_settling_and_steady_wear() -> None:
+    """Simulated wear with a known end, three kinds of blades: the band holds the true hour in 90 of 100 (63 when today's reading is left out)."""
+    random, limits = np.random.default_rng(11), Range(0.10e-3, 0.40e-3)
+    for settling in (0.0, 2.5):
+        held = []
+        for _ in range(120):
+            rate, tau, blade = random.uniform(0.4e-6, 1.6e-6), random.uniform(10.0, 50.0), random.choice([0.01e-3, 0.02e-3, 0.03e-3])
+            worn = lambda t, r=rate, s=settling, tau=tau: r * (t + s * tau * (1.0 - np.exp(-t / tau)))
+            hours = np.cumsum(random.uniform(8.0, 30.0, int(random.integers(3, 9))))
+            start = random.uniform(0.22e-3, 0.36e-3)
+            gaps = start - (worn(hours) - worn(hours[0]))
+            if gaps[-1] <= limits.least:
+                continue
+            read = np.floor(gaps / blade) * blade + blade / 2.0
+            sheets = [Passage(float(h), float(g), float(g), float(blade) / 2.0) for h, g in zip(hours, read, strict=True)]
+            ahead = np.linspace(0.0, 4000.0, 40001)
+            end = float(ahead[int(np.argmax(gaps[-1] - (worn(hours[-1] + ahead) - worn(hours[-1])) < limits.least))])
+            found = hours_left(sheets, limits)
+            held.append((found.least or 0.0) <= end <= (found.most or math.inf))
+        assert len(held) > 60
+        assert np.mean(held) >= 0.90

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from tests.valvetrain.motion_reference import HALF, example, forces, one_turn, smooth_lobe, two_springs
+from tests.valvetrain.motion_reference import HALF, example, forces, one_turn, smooth_lobe, surge_of, two_springs
 from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.formulas.separation import separation_speed
 from valvetrain.kernels import valve_motion as kernel
@@ -212,3 +212,15 @@ def test_lobe_of_the_reference_is_the_curve() -> None:
     curve = smooth_lobe()
     assert curve.full == pytest.approx(9e-3)
     assert curve.lift_at(np.array([0.5]))[0] == pytest.approx(9e-3 * (1 - (0.5 / HALF) ** 2) ** 3, rel=1e-6)
+
+
+def test_surge_is_the_amplitude_that_a_general_integrator_finds() -> None:
+    # general-purpose library: scipy solve_ivp on the same chain written a second time, projected on the first mode; the end coil moves along
+    case = example()
+    case = replace(case, springs=tuple(replace(spring, end=4e-3) for spring in case.springs))
+    heavy = replace(case, mass=case.mass + 8e-3, springs=two_springs())  # the reference knows no end coils: they ride with the valve
+    found = sweep(case, np.array([7000.0 / 60.0]), turns=1)
+    wanted = surge_of(heavy, 7000.0 / 60.0, ANGLES)
+    for number in range(2):
+        assert found.surge[number, 0] == pytest.approx(np.abs(wanted[number]).max(), rel=0.03)
+        assert np.abs(found.trace[3 + 4 * number + kernel.SURGE, :, 0]).max() == pytest.approx(found.surge[number, 0], rel=1e-6)

@@ -1,10 +1,12 @@
 """Strength, taper, inertia and torque formulas against published examples and closed forms."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
+from tests.valvetrain.builders import known_build, measured, on_its_own_lobe
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.cam_torque import friction_torque, lift_torque, shaft_power
 from valvetrain.formulas.coil_springs import bergstraesser_factor, rate, shear_stress
@@ -22,6 +24,15 @@ from valvetrain.formulas.spring_fatigue import (
     wahl_factor,
 )
 from valvetrain.formulas.tapered_springs import cone_rate, series_rate
+from valvetrain.parts.cam_drive import Contact, Drive
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import Figure
+from valvetrain.parts.lift_curve import LiftCurve
+from valvetrain.parts.spring import PackedSpring, Spring
+from valvetrain.studies.assembly import complete
+from valvetrain.studies.assessment import Verdict
+from valvetrain.studies.force_cost import cost_of_force
+from valvetrain.studies.spring_strength import strength_of
 
 INCH, LBF, KPSI = 0.0254, 4.4482216152605, 6894757.293168361
 
@@ -143,3 +154,52 @@ def test_work_of_lifting_is_given_back() -> None:
     lift = 9e-3 * (1 - (angle / 1.2) ** 2) ** 3
     torque = lift_torque(200.0 + 40e3 * lift, np.gradient(lift, angle))
     assert abs(np.trapezoid(torque, angle)) < 1e-9
+
+
+def test_wire_that_sets_at_speed_is_short_however_well_it_bears_fatigue() -> None:
+    """By the formula (shigley, 10-5): a peak force that brings the stress to 106 % of the wire's yield is no “endless” spring."""
+    figures = {key: Figure(value) for key, value in (("wire_diameter", 3.4e-3), ("mean_diameter", 22.6e-3), ("total_coils", 6.5))}
+    spring = Spring(Figure(28e3), Figure(200.0), Figure(36e-3), Figure(22.1e-3), Figure(33e-3))
+    yields = 0.5 * 1974e6 / 3.4**0.108  # chrome-silicon: A, m and 0.50 of table 10-4 and 10-6, from memory
+    force = 1.06 * yields / (shear_stress(1.0, 3.4e-3, 22.6e-3))
+    packed, peened = PackedSpring(spring, Figure(0.0)), {"peened": "yes"}
+    calm = strength_of(packed, figures, peened, 36e-3, 8e-3, 100.0, 3600.0)
+    wild = strength_of(packed, figures, peened, 36e-3, 8e-3, 100.0, 3600.0, moving_force=force)
+    assert calm
+    assert wild
+    assert calm.verdict is not Verdict.SHORT
+    assert "at full lift is" in calm.words
+    assert wild.verdict is Verdict.SHORT
+    assert "sets at speed" in wild.words
+    assert "at speed 106%" in wild.words
+
+
+def test_only_active_coils_surge() -> None:
+    """Shigley ex. 10-4, printed from memory: 0.0586 lbf of active wire and 48.1 lbf/in surge at 281 Hz; two dead coils do not count."""
+    figures = {key: Figure(value * 0.0254) for key, value in (("wire_diameter", 0.092), ("mean_diameter", 0.4705))}
+    figures |= {"total_coils": Figure(23.0)}
+    whole = 0.058602031 * 0.45359237 * 23.0 / 21.0
+    spring = Spring(Figure(48.106195 * 175.12683524647636), Figure(100.0), Figure(60e-3), Figure(30e-3), Figure(whole))
+    found = strength_of(PackedSpring(spring, Figure(0.0)), figures, {}, 60e-3, 5e-3, 50.0, 3600.0)
+    assert found
+    assert found.surge == pytest.approx(281.45, rel=0.002)
+
+
+def test_friction_under_a_flat_face_acts_at_base_radius_plus_lift() -> None:
+    """Closed form: an eccentric circle of base 15 mm and throw 4 mm under a flat face; the contact travels, the arm of friction does not."""
+    half = math.radians(90.0)
+    angle = np.linspace(-half, half, 4001)
+    lift = 4e-3 * np.cos(angle)
+    curve = LiftCurve(angle, lift, -4e-3 * np.sin(angle), -4e-3 * np.cos(angle), 4e-3 * np.sin(angle))
+    side = on_its_own_lobe(complete(known_build()).proposed.sides[Side.INTAKE])
+
+    class _Cam:
+        def __init__(self) -> None:
+            self.curve, self.shape, self.lobes, self.base = curve, None, None, 15e-3
+            self.drive = Drive(Contact.FLAT)
+
+    flat = replace(side, cam=_Cam(), clearance=measured(0.0))  # type: ignore[arg-type]
+    found = cost_of_force(flat, 1.0, 1, 1)
+    force = 178.0 + 38400.0 * lift
+    mean = float(np.trapezoid(0.10 * force * (15e-3 + lift), angle)) / (2.0 * math.pi)
+    assert found.torque_mean == pytest.approx(mean, rel=0.005)

@@ -11,8 +11,9 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.studies.clearance_trend import SheetReading, Trend, trend
+from valvetrain.studies.estimates import blade_ratio
 from valvetrain.studies.measuring_plan import USUAL_ORDERS, Firing, MeasuringPlan, plan_stops, read_firing
-from valvetrain.studies.warm_clearance import WarmHint, reads_larger, usual_case, warm_hint
+from valvetrain.studies.warm_clearance import WarmHint, at_blade, reads_larger, usual_case, warm_hint
 
 _USUAL_BASE = 15e-3  # m, radius of a base circle until it is measured. Source: judgement
 
@@ -71,7 +72,14 @@ def trends_of(build: Build, answer: Answer, sheets: list[ClearanceSession]) -> l
                 (
                     place.name,
                     place.side,
-                    trend(place.name, readings, limits_of(figures, place.side), titanium=titanium, interval=interval),
+                    trend(
+                        place.name,
+                        readings,
+                        limits_of(figures, place.side),
+                        titanium=titanium,
+                        interval=interval,
+                        ratio=blade_ratio(kind_of(build.engine), figures).value,
+                    ),
                     "",
                 )
             )
@@ -103,9 +111,14 @@ def warm_of(answer: Answer) -> list[WarmSide]:
         base = cam["base_diameter"].value / 2.0 if "base_diameter" in cam else _USUAL_BASE
         part = answer.record.proposed[side].parts.get(Owner.VALVE)
         material = part.facts.get("material", "") if part else ""
+        ratio = blade_ratio(answer.record.kind, done.engine).value  # the loop is along the valve; the blade reads less of it
         case = usual_case(side, Figure(cold.value, cold.spread, cold.basis), base, known.value if known else None, material)
         other = usual_case(side, Figure(cold.value, cold.spread, cold.basis), base, known.value if known else None, "titanium 6-4")
-        listed.append(WarmSide(side.value, cold.value, warm_hint(case), case.valve_material, warm_hint(other)))
+        listed.append(
+            WarmSide(
+                side.value, cold.value / ratio, at_blade(warm_hint(case), ratio), case.valve_material, at_blade(warm_hint(other), ratio)
+            )
+        )
     return listed
 
 

@@ -73,7 +73,7 @@ def stack_data(answer: Answer, side: Side, place: ValvePosition, tightest: tuple
         coils.append(CoilData("inner" if number else "outer", own, own - lift * 1e3, packed.step.value * 1e3, solid, *shape))
     head = done.parts[Owner.VALVE]["head_diameter"].value * 1e3
     bucket = max((coils[0].mean + coils[0].wire) + 5.0, head * 0.9)
-    gap = (train.retainer_to_seal.value + place.deviation) * 1e3
+    gap = (train.retainer_to_seal.value + place.retainer_deviation) * 1e3
     stem = train.stem_diameter.value * 1e3
     installed = (train.installed_height.value + place.deviation) * 1e3
     return StackData(place.name, lift * 1e3, installed, train.spring_shim.value * 1e3, gap, stem, tuple(coils), bucket, tightest)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from rocklash.bridge.results import Answer
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
+from valvetrain.studies.estimates import blade_ratio
 from valvetrain.studies.installed import Recession, ValveHeight, plan_heights, recession
 from valvetrain.studies.mass_ledger import Saving, saving
 from valvetrain.studies.side_figures import seat_demand, weakest
@@ -36,7 +37,7 @@ def valves_answer(answer: Answer, side: Side, wanted: float | None) -> ValvesAns
     shims = {name: stand.shim for name, stand in stands.items() if stand.shim is not None}
     load = wanted if wanted is not None else seat_demand(train, done.goal).needed.value
     # the stands' own shims are in each valve's deviation already; the plan begins from the bare height
-    ratio = done.engine["rocker_ratio"].value
+    ratio = blade_ratio(answer.record.kind, done.engine).value
     masses = tuple((name, stock.masses[name].value, figure.value) for name, figure in train.masses.items())
     return ValvesAnswer(
         load,

@@ -29,7 +29,8 @@ def lift_torque(force: Newtons, slope: MetresPerRadian) -> NewtonMetres:
 
 
 def friction_torque(force: Newtons, reach: MetresPerRadian, friction: Ratio) -> NewtonMetres:
-    """Torque on the camshaft lost by the lobe that slides on its follower; `reach` from the cam's axis to the contact.
+    """Torque on the camshaft lost by the lobe that slides on its follower; `reach` from the cam's axis square to the line along which it
+    slides: base radius plus lift under a flat face, wherever the contact stands on it.
 
     Equation: T = mu F r
     Range: 0 <= mu <= 1, F >= 0

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre, Ratio
+from valvetrain.quantities import Metre, Ratio, SquareMetre
 
 Interval = tuple[Annotated[float, "m"], Annotated[float, "m"]]
 
@@ -145,3 +145,25 @@ def probability_inside(middle: Metre, half: Metre, sigma: Metre, least: Metre, m
         return sigma / (2.0 * half) * (rising(high) - rising(low))
 
     return min(max(below(most) - below(least), 0.0), 1.0)
+
+
+def chance_of_reaching(
+    hours: Ratio, room: Metre, rate: Metre, room_variance: SquareMetre, covariance: SquareMetre, rate_variance: SquareMetre
+) -> Ratio:  # fmt: skip
+    """Chance that a room is used up within so many hours at a rate per hour, both normal with their covariance.
+
+    Equation: P = Phi((r h - room) / sqrt(s_g^2 - 2 h s_gr + h^2 s_r^2)); its 2.5 % and 97.5 % points are Fieller's interval for room / r
+    Range: hours >= 0, variances >= 0
+    Source: gum
+
+    >>> round(chance_of_reaching(45.26862, 60e-6, 1e-6, 36e-12, 0.0, 0.01e-12), 4)
+    0.025
+    """
+    require_above("The hours", hours, -1e-30)
+    require_above("The variance of the room", room_variance, -1e-30)
+    require_above("The variance of the rate", rate_variance, -1e-30)
+    away = rate * hours - room
+    wide = math.sqrt(max(room_variance - 2.0 * hours * covariance + hours**2 * rate_variance, 0.0))
+    if wide == 0.0:
+        return 1.0 if away >= 0.0 else 0.0
+    return 0.5 * (1.0 + math.erf(away / (wide * math.sqrt(2.0))))

@@ -74,12 +74,19 @@ class Use(StrEnum):
 
 @dataclass(frozen=True)
 class ValvePosition:
-    """One valve's place; `deviation` (m) is how much higher than the side's figure this valve's spring stands."""
+    """One valve's place; `deviation` (m) is how much higher than the side's figure this valve's spring stands, `own_shim` (m) how much more shim
+    than the side's lies under it: that is in the deviation already, and moves the spring but not the retainer."""
 
     name: str
     side: Side
     cylinder: int
     deviation: float = 0.0
+    own_shim: float = 0.0
+
+    @property
+    def retainer_deviation(self) -> float:
+        """How much higher than the side's figure this valve's retainer stands, m."""
+        return self.deviation + self.own_shim
 
 
 @dataclass(frozen=True)

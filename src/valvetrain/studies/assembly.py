@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.engine import EngineKind, Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.joint import Joint
 from valvetrain.parts.lobe import StatedAt
@@ -52,6 +52,11 @@ class CompletedBuild:
     stock_sides: Mapping[Side, CompletedSide]
     proposed_sides: Mapping[Side, CompletedSide]
 
+    @property
+    def blade_ratio(self) -> float:
+        """Valve motion over motion where the blade is that reads a clearance."""
+        return estimates.blade_ratio(self.stock.kind, self.engine).value
+
 
 def spring_with_wire(known: FigureMap, facts: Mapping[str, str]) -> FigureMap:
     """Add what follows from the wire where card or tester are silent; what was read off a card or tester stays."""
@@ -76,7 +81,8 @@ def _complete_side(
     least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
     aim = Figure((least.value + most.value) / 2, abs(most.value - least.value) / 2, max(least.basis, most.basis, key=list(Basis).index))
     known_fit = (dict(stock[1].fit) if stock else {}) | dict(side_record.fit)
-    clearance = known_fit.get("clearance", aim)
+    ratio = estimates.blade_ratio(record.kind, engine)
+    clearance = estimates.at_valve(known_fit.get("clearance", aim), ratio)
     known_springs = tuple(spring_with_wire(part.figures, part.facts) for part in side_record.springs)
     own = _with_stock(side_record, stock)
     told = lambda cam: prior_of(record.kind, side, own, known_springs, _told_engine(record), known_fit, cam)
@@ -84,12 +90,12 @@ def _complete_side(
     kept = {owner for owner in Owner if stock and stock[0].parts.get(owner) == side_record.parts.get(owner)}
     if Owner.FOLLOWER not in kept and cam.source.at is not StatedAt.VALVE:
         kept -= {Owner.CAM}  # the same lobe under another follower moves the valve otherwise
-    if stock and Owner.CAM in kept and clearance == stock[1].fit["clearance"]:
+    if stock and Owner.CAM in kept and known_fit.get("clearance", aim) == stock[1].fit["clearance"]:
         cam = stock[1].cam
     lift = cam.figures["lift"]
     guessed = lift.basis is Basis.ESTIMATE
     prior = told({} if guessed else {"lift": lift})
-    done = complete_from(prior, record.kind, side, own, known_springs, known_fit, lift, aim, weights)
+    done = complete_from(prior, record.kind, side, own, known_springs, known_fit, lift, aim, ratio.value, weights)
     parts = {**done.parts, Owner.CAM: dict(cam.figures)}
     if stock:
         parts |= {owner: dict(stock[1].parts[owner]) for owner in kept if owner in stock[1].parts}
@@ -129,15 +135,14 @@ def _stand(place: ValvePosition, done: CompletedSide) -> ValvePosition:
     stand, deviation = done.stands.get(place.name, ValveStand()), place.deviation
     if stand.height is not None:
         deviation = stand.height - done.fit["installed_height"].value
-    if stand.shim is not None:
-        deviation -= stand.shim - done.fit["spring_shim"].value
-    return replace(place, deviation=deviation)
+    own = 0.0 if stand.shim is None else stand.shim - done.fit["spring_shim"].value
+    return replace(place, deviation=deviation - own, own_shim=own)
 
 
 def _train_side(
-    side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap, joint: Joint | None = None
+    kind: EngineKind, side: Side, done: CompletedSide, positions: tuple[ValvePosition, ...], engine: FigureMap, joint: Joint | None = None
 ) -> TrainSide:  # fmt: skip
-    cam, valve, fit = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit
+    cam, valve, fit, ratio = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit, estimates.blade_ratio(kind, engine)
     packed = []
     for number, (figures, facts) in enumerate(zip(done.springs, done.spring_facts, strict=True)):
         rate, load, height, solid, mass = (figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass"))
@@ -156,7 +161,7 @@ def _train_side(
         installed_height=fit["installed_height"],
         spring_shim=fit["spring_shim"],
         retainer_to_seal=fit["retainer_to_seal"],
-        clearance=fit["clearance"],
+        clearance=estimates.at_valve(fit["clearance"], ratio),
         head_diameter=valve["head_diameter"],
         seat_width=valve["seat_width"],
         stem_diameter=valve["stem_diameter"],
@@ -173,7 +178,7 @@ def _setup(
     records = record.stock if name == "stock" else record.proposed
     for side, done in sides.items():
         try:
-            trains[side] = _train_side(side, done, record.positions, engine, joints[side])
+            trains[side] = _train_side(record.kind, side, done, record.positions, engine, joints[side])
             if records[side].low_cam is not None:
                 low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
@@ -206,7 +211,14 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
 def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[CompletedSide, Joint]:
     """The stock side, its estimates drawn from the rows in which the engine holds its own limiter."""
     first = _complete_side(record, side, record.stock[side], engine, None)
-    train = _train_side(side, first, record.positions, engine, joint_of(first.columns, _train_side(side, first, record.positions, engine)))
+    train = _train_side(
+        record.kind,
+        side,
+        first,
+        record.positions,
+        engine,
+        joint_of(first.columns, _train_side(record.kind, side, first, record.positions, engine)),
+    )
     guessed = any(spring["load"].basis is Basis.ESTIMATE for spring in first.springs)
     joint = hold_limiter(
         train, engine["limiter"], record.kind, asked=record.facts.get(f"holds_limiter_{side}", "") != "no", guessed=guessed
@@ -215,7 +227,7 @@ def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[Com
         return first, joint
     done = _complete_side(record, side, record.stock[side], engine, None, joint.weights)
     # the cam stays as it was first taken: its rows are those of the lobe that all others were judged on
-    return done, joint_of(done.columns, _train_side(side, done, record.positions, engine), joint)
+    return done, joint_of(done.columns, _train_side(record.kind, side, done, record.positions, engine), joint)
 
 
 def complete(record: BuildRecord) -> CompletedBuild:
@@ -253,7 +265,7 @@ def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRe
     own = record.proposed[side]
     tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
     completed = _complete_side(record, side, tried, done.engine, (record.stock[side], done.stock_sides[side]))
-    train = _train_side(side, completed, record.positions, done.engine, done.stock.sides[side].joint)
+    train = _train_side(record.kind, side, completed, record.positions, done.engine, done.stock.sides[side].joint)
     proposed = replace(done.proposed, sides={**done.proposed.sides, side: train}, low={})
     return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed})
 

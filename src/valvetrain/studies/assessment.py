@@ -223,8 +223,7 @@ def check_seat(side: TrainSide, goal: Goal) -> Check:
     """Seat load of the weakest valve against gas and the force that must be kept."""
     place = figures_of.weakest(side)
     demand = figures_of.seat_demand(side, goal)
-    push = "boost in the port" if side.side is Side.INTAKE else "exhaust pulses, less the pressure in the cylinder"
-    why = f"Shut, the springs must give what keeps the valve on its seat and what the gas takes away ({push})."
+    why = f"Shut, the springs must give what keeps the valve on its seat and what the gas takes away ({demand.decides})."
     found = figures_of.seat_margin(side, place, goal, demand)
     has = found.value + demand.needed.value
     kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
@@ -249,7 +248,7 @@ def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
 
 def check_retainer(side: TrainSide, goal: Goal) -> Check:
     """Retainer to seal at full lift, on the valve that stands lowest."""
-    place = figures_of.tightest(side)
+    place = figures_of.lowest_retainer(side)
     found = figures_of.retainer_gap(side, place)
     why = "At full lift the retainer must stay clear of the stem seal, or it drives the seal off its guide."
     origin = goal.origin.get("retainer_limit", "common practice, no source")
@@ -308,9 +307,9 @@ def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
         return check.figure * figures_of.nominal_float_speed(side, figures_of.weakest(side)) / own - check.limit
     if check.code is Code.SEAT:
         return figures_of.nominal_seat_load(side, figures_of.weakest(side)) - check.limit
-    place = figures_of.tightest(side)
     if check.code is Code.RETAINER:
-        return figures_of.nominal_retainer_gap(side, place) - check.limit
+        return figures_of.nominal_retainer_gap(side, figures_of.lowest_retainer(side)) - check.limit
+    place = figures_of.tightest(side)
     return figures_of.nominal_coil_bind(side, place, 1 if check.about.endswith("inner") else 0) - check.limit
 
 

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from valvetrain.parts.figure import Figure, FigureMap
+from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.quantities import Kind, System
 from valvetrain.studies.wording import quantity
 
@@ -42,5 +42,5 @@ def compare(first: FigureMap, second: FigureMap, ratio: float) -> CaliperAnswer 
     if known:
         more -= bases[1].value - bases[0].value
         spread = math.hypot(spread, *(base.spread for base in bases))
-    figure = Figure(more * ratio, spread * ratio, max((height.basis for height in heights), key=str))
+    figure = Figure(more * ratio, spread * ratio, max((height.basis for height in heights), key=list(Basis).index))
     return CaliperAnswer(figure, known)

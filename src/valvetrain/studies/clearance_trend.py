@@ -12,6 +12,7 @@ import numpy as np
 from scipy.stats import theilslopes
 
 from valvetrain.errors import OutOfRangeError
+from valvetrain.studies.hours_left import Passage, hours_left
 from valvetrain.studies.shim_plan import Range
 
 _STEP = 0.04e-3  # m between two sheets that is a step whatever the rate was. Source: trade
@@ -45,7 +46,7 @@ class Step:
 @dataclass(frozen=True)
 class Trend:
     """One valve. `hours` and `wear` (m, negative closing) sheet by sheet from the first; `rate` m/h with a 95 % band; `now` clearance left last;
-    `limit_hours` until it leaves its limits at that rate (None when it does not), with the least and most of the band (None: never);
+    `limit_hours` until it leaves its limits (`hours_left`), with the least and most that hold it with about 95 % (None: perhaps never);
     `next_check` hours from the last sheet, zero where it was left outside its limits, has just
     jumped, or is spent titanium, None where nothing asks for one; `steps`; `words` in the order of their weight."""
 
@@ -85,15 +86,11 @@ def _line(hours: np.ndarray, wear: np.ndarray, readings: list[SheetReading]) -> 
     return float(slope), (min(float(low), float(slope) - doubt), max(float(high), float(slope) + doubt))
 
 
-def _hours_to(now: float, rate: float, limits: Range) -> float | None:
-    if abs(rate) < 1e-12:
-        return None
-    room = (now - limits.least) if rate < 0.0 else (limits.most - now)
-    return max(room, 0.0) / abs(rate)
-
-
-def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: bool = False, interval: float | None = None) -> Trend:
+def trend(
+    valve: str, readings: list[SheetReading], limits: Range, *, titanium: bool = False, interval: float | None = None, ratio: float = 1.0
+) -> Trend:  # fmt: skip
     """The trend of one valve from its sheets, oldest first, since a new one went in last; `interval` the owner's hours between checks.
+    `ratio` is valve motion over motion where the blade is: a valve sinks by so much more than the blade tells.
 
     Raises OutOfRangeError for fewer than one sheet, or hours that do not grow.
     """
@@ -118,13 +115,10 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
         check = 0.0 if out or spent else interval
         return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, check, steps, alone)
     rate, band = _line(hours, wear, readings)
-    ends = [_hours_to(now, each, limits) for each in band]
-    least = min((each for each in ends if each is not None), default=None)
-    most = None if band[0] < 0.0 < band[1] else max((each for each in ends if each is not None), default=None)
-    middle = _hours_to(now, rate, limits)
+    left = hours_left([Passage(each.hours, each.found, each.left, each.half) for each in readings], limits)
     jumped = any(step.end == readings[-1].hours for step in steps)  # a jump on the newest sheet is not waited out
-    spent, told = _titanium(new_at, float(hours[-1]), float(-wear.min())) if titanium else (False, [])
-    proposed = [each for each in (interval, None if least is None else _HALF * least) if each is not None]
+    spent, told = _titanium(new_at, float(hours[-1]), float(-wear.min()) * ratio) if titanium else (False, [])
+    proposed = [each for each in (interval, None if left.least is None else _HALF * left.least) if each is not None]
     words = [
         *left_out,
         *_step_words(steps),
@@ -140,9 +134,9 @@ def trend(valve: str, readings: list[SheetReading], limits: Range, *, titanium: 
         rate,
         band,
         now,
-        middle,
-        least,
-        most,
+        left.middle,
+        left.least,
+        left.most,
         0.0 if out or jumped or spent else min(proposed, default=None),
         steps,
         tuple(words),

@@ -4,6 +4,7 @@ All rules here are judgement (source: judgement): wide spreads, meant to be type
 joint distribution of its class (`priors`, `side_estimates`).
 """
 
+import math
 from collections.abc import Mapping
 
 from valvetrain.formulas.slider_crank import piston_acceleration
@@ -15,6 +16,8 @@ _MM = 1e-3
 # Clearance intake, exhaust, and half the range that manuals give, mm. Source: trade
 _CLEARANCE = {"small two-valve": (0.07, 0.09, 0.02), "push-rod": (0.10, 0.15, 0.03), "side valve": (0.12, 0.18, 0.04)}
 _USUAL_CLEARANCE = (0.135, 0.205, 0.035)
+# Pressure in the cylinder while it draws in behind a closed throttle, Pa gauge. Source: judgement (idle vacuum of 0.4 to 0.7 bar)
+CLOSED_THROTTLE = estimate(-0.55e5, 0.25)
 STOCK_BACK_PRESSURE = 0.1e5  # Pa gauge, mean, of an engine without boost and with its silencer
 
 
@@ -49,7 +52,8 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("shim_step", estimate(step * _MM))
     guess.setdefault("shim_thinnest", estimate(thinnest * _MM))
     guess.setdefault("shim_thickest", estimate(thickest * _MM))
-    guess.setdefault("rocker_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else 1.3, 0.1))
+    # under a finger the blade stands at the cam; under a rocker usually at the valve
+    guess.setdefault("rocker_ratio", estimate(1.3, 0.1) if kind.follower is Follower.FINGER else estimate(1.0, 0.0))
     guess.setdefault("screw_ratio", estimate(1.0, 0.0))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
     guess.setdefault("train_stiffness", estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0))
@@ -59,6 +63,17 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     lever = guess["rocker_ratio"].value if kind.follower is Follower.FINGER else 1.3
     guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else lever, 0.1))
     return guess
+
+
+def blade_ratio(kind: EngineKind, engine: FigureMap) -> Figure:
+    """Valve motion over motion where the blade is: what stands between a clearance as read and the valve."""
+    return engine["rocker_ratio"] if kind.follower in (Follower.FINGER, Follower.ROCKER) else Figure(1.0)
+
+
+def at_valve(clearance: Figure, ratio: Figure) -> Figure:
+    """A clearance as read with a blade, brought to the valve by the ratio between them (m)."""
+    spread = math.hypot(clearance.spread * ratio.value, clearance.value * ratio.spread)
+    return Figure(clearance.value * ratio.value, spread, clearance.basis)
 
 
 def vibration(engine: FigureMap, spring_facts: tuple[Mapping[str, str], ...]) -> dict[str, Figure]:

@@ -42,8 +42,14 @@ def cost_of_force(side: TrainSide, speed: float, valves_per_cylinder: int, cylin
     force = np.where(up, np.maximum(lines.contact, 0.0), 0.0)
     turning = lift_torque(force, curve.velocity)
     shape = lobe_from_valve(side.cam.drive, side.cam.base, curve)
-    # the lobe's surface passes the contact at its distance from the axis; force at the lobe is the valve's by the lever
-    rubbing = friction_torque(force * shape.lever, np.abs(shape.touch), _FRICTION[side.cam.drive.contact])
+    # friction acts along the face: its arm is the axis' distance from the tangent at the contact, for a flat face base radius plus lift
+    if side.cam.drive.contact is Contact.FLAT:
+        reach = np.abs(shape.touch.imag)
+    else:
+        normal = (shape.centre - shape.touch) / np.abs(shape.centre - shape.touch)
+        reach = np.abs(np.real(np.conj(normal) * shape.touch))
+    # force at the lobe is the valve's by the lever
+    rubbing = friction_torque(force * shape.lever, reach, _FRICTION[side.cam.drive.contact])
     grid = np.linspace(-math.pi, math.pi, 720, endpoint=False)
     one = np.interp(grid, curve.angle, turning + rubbing, left=0.0, right=0.0)
     lost = np.interp(grid, curve.angle, rubbing, left=0.0, right=0.0)

@@ -74,6 +74,12 @@ def moving_forces(found: Sweep, speed: float) -> MovingForces:
     )
 
 
+def skips(found: Sweep, speed: float) -> bool:
+    """Whether the valve leaves the lobe by more than LOSS at the swept speed nearest to a crank speed (rev/s): the one criterion of lost
+    contact."""
+    return bool(found.loses[int(np.argmin(np.abs(found.speed - speed)))])
+
+
 def least_contact(found: Sweep, speed: float) -> float:
     """Least contact force (N) while the lobe lifts more than a tenth, at the swept speed nearest to a crank speed (rev/s)."""
     return float(found.contact_least[int(np.argmin(np.abs(found.speed - speed)))])

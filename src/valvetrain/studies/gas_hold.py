@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from valvetrain.formulas.gas_loads import opening_force
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.studies.estimates import CLOSED_THROTTLE
 from valvetrain.studies.side_figures import nominal_force, nominal_seat_load, weakest
 
 Array = NDArray[np.float64]
@@ -20,8 +21,8 @@ _POINTS = 41
 class GasHold:
     """One side over pressures at its port (Pa gauge): force the gas takes closed and just off the seat (N), and what the springs give.
 
-    Intake: boost in the port against an ambient cylinder. Exhaust: mean back pressure times the pulse factor against a cylinder at intake
-    pressure, which grows with boost: the pressure is then the mean back pressure. `lifts_at` is where the gas alone outweighs the spring,
+    Intake: boost in the port against an ambient cylinder. Exhaust, over the mean back pressure, the worse of two moments at the goal: pulses
+    against a cylinder at intake pressure, or `lifting_off`, mean back pressure against a cylinder below ambient. `lifts_at` is where the gas alone outweighs the spring,
     `kept` the force left on the seat at the goal, `returns` the force that shuts the valve again from just off its seat at the goal.
     """
 
@@ -35,6 +36,7 @@ class GasHold:
     kept: float
     returns: float
     pulse: float
+    lifting_off: bool = False
 
 
 def gas_hold(side: TrainSide, goal: Goal) -> GasHold:
@@ -42,9 +44,12 @@ def gas_hold(side: TrainSide, goal: Goal) -> GasHold:
     intake = side.side is Side.INTAKE
     at_goal = goal.boost.value if intake else goal.back_pressure.value
     pressure = np.linspace(0.0, max(2.0 * at_goal, 0.5e5), _POINTS)
-    pulse = 1.0 if intake else goal.pulse_factor.value
-    cylinder = 0.0 if intake else goal.boost.value
     head, seat, stem = side.head_diameter.value, side.seat_width.value, side.stem_diameter.value
+    # exhaust: pulses against the boosted cylinder, or what is left behind the valve on lifting off against one below ambient
+    power, lifted = (1.0 if intake else goal.pulse_factor.value, 0.0 if intake else goal.boost.value), (1.0, CLOSED_THROTTLE.value)
+    seal = head - seat
+    worse = not intake and opening_force(at_goal, lifted[1], 0.0, seal, stem) > opening_force(at_goal * power[0], power[1], 0.0, seal, stem)
+    pulse, cylinder = lifted if worse else power
 
     def force(port: float, seal: float) -> float:
         return opening_force(port * pulse, cylinder, 0.0, seal, stem)
@@ -60,5 +65,15 @@ def gas_hold(side: TrainSide, goal: Goal) -> GasHold:
     if lifts_at is not None and not over.any() and lifts_at > 10.0 * pressure[-1]:
         lifts_at = None
     return GasHold(
-        pressure, closed, cracked, load, just, at_goal, lifts_at, load - force(at_goal, head - seat), just - force(at_goal, head), pulse
+        pressure,
+        closed,
+        cracked,
+        load,
+        just,
+        at_goal,
+        lifts_at,
+        load - force(at_goal, head - seat),
+        just - force(at_goal, head),
+        pulse,
+        worse,
     )

@@ -1,7 +1,7 @@
 """Spring heights valve by valve: measured or from protrusion, the shims that bring each to its seat load, what recession does."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import ValvePosition
@@ -120,5 +120,7 @@ def recession(side: TrainSide, place: ValvePosition, depth: float, ratio: float)
     The installed height grows by `depth`; source: statics (geometry).
     """
     before = nominal_seat_load(side, place)
-    lower = ValvePosition(place.name, place.side, place.cylinder, place.deviation + depth)
-    return Recession(depth, nominal_seat_load(side, lower) - before, -depth / ratio, side.clearance.value)
+    lower = replace(place, deviation=place.deviation + depth)
+    return Recession(
+        depth, nominal_seat_load(side, lower) - before, -depth / ratio, side.clearance.value
+    )  # the train holds it at the valve

@@ -24,8 +24,8 @@ def check_motion(side: Side, found: MotionReview, goal: Goal) -> Check | None:
     if found.sustained is None or found.first is None:
         return None
     limit, onset = motion_limit(goal), found.sustained
-    pockets = "" if found.first.value > 0.995 * onset.value else f" Pockets of lost contact begin at {found.first.value * 60:,.0f} rpm."
-    why = f"With train and springs that swing, contact is lost for good from this speed on.{pockets}"
+    first = "" if found.first.value > 0.995 * onset.value else f"First skips at {found.first.value * 60:,.0f} rpm; lost "
+    why = f"Train and springs swing. {first or 'Lost '}for good at the speed shown: from there on the valve leaves the lobe at every speed."
     estimated = "mostly estimates" if found.estimated else "card, measured, some estimates"
     return Check(
         code=Code.MOTION,
@@ -41,6 +41,8 @@ def check_motion(side: Side, found: MotionReview, goal: Goal) -> Check | None:
         basis=estimated,
         dominant=found.decides,
         verdict=judge_motion(found, limit),
+        low=onset.low,
+        high=onset.high,
         why=why,
         limit_origin="the over-rev it must survive" if goal.over_rev >= goal.goal_rpm else "goal",
     )

@@ -91,7 +91,7 @@ def piston_remedies(check: Check, done: CompletedBuild, review: RoomReview) -> t
     lash = min(_up(wanted, 0.01e-3), _MOST_LASH)
     narrower = train.curve.duration_at(train.clearance.value + 1e-4) - train.curve.duration_at(train.clearance.value + lash + 1e-4)
     price = Price("duration, degrees", 0.0, -math.degrees(narrower), Kind.NUMBER)
-    found.append(_remedy(check, "more clearance", lash, Kind.LENGTH, lash, (price,), wanted))
+    found.append(_remedy(check, "more clearance", lash / done.blade_ratio, Kind.LENGTH, lash, (price,), wanted))
     return tuple(sorted(found, key=lambda remedy: not remedy.suffices))
 
 

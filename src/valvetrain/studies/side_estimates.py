@@ -110,11 +110,11 @@ def _shim_mass(adjuster: Adjuster) -> float:
 
 def complete_from(
     prior: Prior, kind: EngineKind, side: Side, record: SideRecord, springs: tuple[FigureMap, ...], fit: FigureMap, lift: Figure,
-    clearance: Figure, weights: Array | None = None,
+    clearance: Figure, ratio: float = 1.0, weights: Array | None = None,
 ) -> SideEstimates:  # fmt: skip
     """Every figure of a side: what is told, and for each gap the middle of the rows with half the width that holds 95 % of them.
 
-    `lift` is the cam's at the valve (m), `weights` how much each row counts.
+    `lift` is the cam's at the valve (m), `ratio` valve motion over motion where the blade is, `weights` how much each row counts.
     """
     rows, columns = prior.columns, {}
     parts: dict[Owner, dict[str, Figure]] = {owner: dict(part.figures) for owner, part in record.parts.items()}
@@ -138,7 +138,9 @@ def complete_from(
     done.setdefault("spring_shim", Figure(0.0, 0.0, Basis.CARD))
     done.setdefault("retainer_to_seal", estimate(lift.value + 2.0 * _MM, spread=1.0 * _MM))
     done.setdefault("clearance", clearance)
-    return SideEstimates(parts, done, _springs(prior, side, springs, done, columns, lift.value - done["clearance"].value, weights), columns)
+    return SideEstimates(
+        parts, done, _springs(prior, side, springs, done, columns, lift.value - ratio * done["clearance"].value, weights), columns
+    )
 
 
 def _springs(

@@ -16,7 +16,7 @@ from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.parts.spring import PackedSpring
-from valvetrain.studies.estimates import STOCK_BACK_PRESSURE
+from valvetrain.studies.estimates import CLOSED_THROTTLE, STOCK_BACK_PRESSURE
 from valvetrain.studies.uncertainty import Columns, Numbers, Propagated, propagate, propagate_columns
 
 Array = NDArray[np.float64]
@@ -75,6 +75,11 @@ def weakest(side: TrainSide) -> ValvePosition:
 def tightest(side: TrainSide) -> ValvePosition:
     """The valve whose spring stands lowest, and so is nearest to coil bind."""
     return min(side.positions, key=lambda position: position.deviation)
+
+
+def lowest_retainer(side: TrainSide) -> ValvePosition:
+    """The valve whose retainer stands lowest, and so comes nearest to its seal; a shim under its spring does not move it."""
+    return min(side.positions, key=lambda position: position.retainer_deviation)
 
 
 def spring_weight(active: float | Array) -> float | Array:
@@ -166,7 +171,7 @@ def nominal_coil_bind(side: TrainSide, position: ValvePosition, number: int) -> 
 
 def nominal_retainer_gap(side: TrainSide, position: ValvePosition) -> float:
     """Retainer gap (m) without its spread, for searching."""
-    return side.retainer_to_seal.value + position.deviation - (side.lift.value - side.clearance.value)
+    return side.retainer_to_seal.value + position.retainer_deviation - (side.lift.value - side.clearance.value)
 
 
 def float_angle(side: TrainSide, position: ValvePosition) -> float:
@@ -202,23 +207,25 @@ def retainer_gap(side: TrainSide, position: ValvePosition) -> Propagated:
     if side.retainer_to_seal.basis is Basis.ESTIMATE and lift.basis is Basis.ESTIMATE:
         lift = Figure(lift.value, 0.0, lift.basis)
     figures = {"retainer_to_seal": side.retainer_to_seal, "lift": lift, "clearance": side.clearance}
-    return propagate_columns(lambda x: x["retainer_to_seal"] + position.deviation - (x["lift"] - x["clearance"]), figures)
+    return propagate_columns(lambda x: x["retainer_to_seal"] + position.retainer_deviation - (x["lift"] - x["clearance"]), figures)
 
 
 @dataclass(frozen=True)
 class SeatDemand:
-    """Force the springs must give on the seat, and how much of it is gas (N)."""
+    """Force the springs must give on the seat, and how much of it is gas (N); `decides` names the moment that asks for most."""
 
     needed: Propagated
     gas: float
     figures: Mapping[str, Figure]
+    decides: str = ""
 
 
 def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
     """Seat force needed against boost (intake) or back pressure (exhaust), N.
 
-    Intake: boost in the port, cylinder and crankcase at ambient. Exhaust: the pulses of the other cylinders, mean times
-    pulse factor, against a cylinder at intake pressure in the induction stroke. Force balance, source: statics.
+    Intake: boost in the port, cylinder and crankcase at ambient. Exhaust, the worse of two moments: at full power the pulses of the other
+    cylinders, mean times pulse factor, against a cylinder at intake pressure in the induction stroke; lifting off, the mean back pressure that
+    is still behind the valve against a cylinder below ambient. Force balance, source: statics.
     The seat seals at head diameter minus seat width. Where the force to keep was taken from the stock springs, those held
     against the stock engine's own back pressure too: only what the goal adds to that counts.
     """
@@ -230,7 +237,7 @@ def seat_demand(side: TrainSide, goal: Goal) -> SeatDemand:
         "stem": side.stem_diameter,
     }
     if side.side is Side.EXHAUST:
-        figures |= {"back": goal.back_pressure, "pulse": goal.pulse_factor}
+        figures |= {"back": goal.back_pressure, "pulse": goal.pulse_factor, "vacuum": CLOSED_THROTTLE}
     # Without boost an estimated back pressure is the stock engine's own, whatever it is: it does not differ from itself.
     own = goal.boost.value == 0.0 and goal.back_pressure.basis is Basis.ESTIMATE
     return _seat_demand(tuple(figures.items()), compares=side.side in goal.seat_reference, own=own)
@@ -241,11 +248,15 @@ def _seat_demand(items: tuple[tuple[str, Figure], ...], *, compares: bool, own: 
     """Kept by content: springs and retainers are tried by the dozen while valve and pressures stay."""
     figures = dict(items)
 
-    def gas(x: Numbers) -> float:
+    def moments(x: Numbers) -> tuple[float, float]:
         seal = x["head"] - x["seat"]
         if "back" not in x:
-            return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"])
-        return opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
+            return opening_force(x["boost"], 0.0, 0.0, seal, x["stem"]), -math.inf
+        power = opening_force(x["back"] * x["pulse"], x["boost"], 0.0, seal, x["stem"])
+        return power, opening_force(x["back"], x["vacuum"], 0.0, seal, x["stem"])
+
+    def gas(x: Numbers) -> float:
+        return max(moments(x))
 
     def added(x: Numbers) -> float:
         if not compares:
@@ -253,8 +264,13 @@ def _seat_demand(items: tuple[tuple[str, Figure], ...], *, compares: bool, own: 
         before = gas({**x, "boost": 0.0} | ({} if own or "back" not in x else {"back": STOCK_BACK_PRESSURE}))
         return max(gas(x) - max(before, 0.0), 0.0)
 
-    nominal = added({name: figure.value for name, figure in figures.items()})
-    return SeatDemand(propagate(lambda x: x["wanted"] + added(x), figures), nominal, figures)
+    middle = {name: figure.value for name, figure in figures.items()}
+    power, lifted = moments(middle)
+    decides = "boost in the port" if "back" not in figures else (
+        "exhaust pulses at full power, less the pressure in the cylinder" if power >= lifted
+        else "lifting off: back pressure still behind the valve, the cylinder below ambient"
+    )  # fmt: skip
+    return SeatDemand(propagate(lambda x: x["wanted"] + added(x), figures), added(middle), figures, decides)
 
 
 def seat_margin(side: TrainSide, position: ValvePosition, goal: Goal, demand: SeatDemand) -> Propagated:

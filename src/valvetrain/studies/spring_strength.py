@@ -20,6 +20,7 @@ from valvetrain.parts.spring import PackedSpring, spring_ends, spring_wire
 from valvetrain.studies.assessment import Verdict
 
 _USUAL_SURGE = 10.0  # times camshaft frequency that production engines keep their first surge above. Source: trade
+_NEAR_SET = 0.95  # strengths of wire scatter by some 5 %: nearer than this to its yield a spring may set. Source: judgement
 _SURE = 1.15  # factor of safety from which a fatigue verdict holds: strengths of wire scatter by about that much. Source: judgement
 
 
@@ -76,28 +77,37 @@ def strength_of(
         life = turns_to_failure((top - shut) / 2.0, (top + shut) / 2.0, endurance, ultimate)
     except OutOfRangeError:
         life = 0.0
-    surge = surge_frequency(spring.rate_at(height), spring.mass.value)
+    # only the active coils surge (shigley, sec. 10-8)
+    surge = surge_frequency(spring.rate_at(height), spring.mass.value * coils / figures["total_coils"].value)
     turns = goal_speed / 2.0 * hours
     gap = height - lift - spring.solid_height.value
     yields = torsional_yield(tensile, grade)
-    verdict, words = _words(top, yields, factor(top), life, turns, at_speed=moving is not None)
+    verdict, words = _words(opened, moving, yields, factor(top), life, turns)
     return SpringStrength(
         shut, opened, moving, yields, factor(opened), factor(moving) if moving else None, surge, surge / (goal_speed / 2.0), turns, life,
         gap, least_coil_gaps(wire, mean, coils), grade, verdict, words,
     )  # fmt: skip
 
 
-def _words(top: float, yields: float, factor: float, life: float, turns: float, *, at_speed: bool) -> tuple[Verdict, str]:
-    when = "at speed" if at_speed else "at full lift"
-    if top > yields and not at_speed:
-        return Verdict.SHORT, f"the wire sets: its stress at full lift is {top / yields:.0%} of what new wire bears"
-    if factor >= _SURE:
-        return Verdict.HOLDS, f"endless by the textbook, with a factor of {factor:.2f} {when}"
+def _words(opened: float, moving: float | None, yields: float, factor: float, life: float, turns: float) -> tuple[Verdict, str]:
+    when = "at full lift" if moving is None else "at speed"
+    top = max(opened, moving or 0.0)
+    shares = f"stress at full lift is {opened / yields:.0%} of what new wire bears" + (
+        f", at speed {moving / yields:.0%}" if moving is not None else ""
+    )
+    if opened > yields:
+        return Verdict.SHORT, f"the wire sets: its {shares}"
+    if moving is not None and moving > yields:
+        return Verdict.SHORT, f"the wire sets at speed, by surge: its {shares}"
     if life < turns:
-        return Verdict.SHORT, f"expected to break after {_millions(life)} turns of the cam, {_millions(turns)} are planned"
+        return Verdict.SHORT, f"expected to break after {_millions(life)} turns of the cam, {_millions(turns)} are planned; its {shares}"
+    if top > _NEAR_SET * yields:
+        return Verdict.SLIM, f"close to setting: its {shares}"
+    if factor >= _SURE:
+        return Verdict.HOLDS, f"endless by the textbook, with a factor of {factor:.2f} {when}; its {shares}"
     if math.isinf(life):
-        return Verdict.SLIM, f"just endless by the textbook, factor {factor:.2f} {when}; wire scatters by more"
-    return Verdict.SLIM, f"expected to last {_millions(life)} turns of the cam, {_millions(turns)} are planned"
+        return Verdict.SLIM, f"just endless by the textbook, factor {factor:.2f} {when}; wire scatters by more; its {shares}"
+    return Verdict.SLIM, f"expected to last {_millions(life)} turns of the cam, {_millions(turns)} are planned; its {shares}"
 
 
 def _millions(turns: float) -> str:

@@ -113,6 +113,11 @@ def warm_hint(case: WarmCase) -> WarmHint:
     return WarmHint(warm, warm - case.cold.value, math.sqrt(total + case.cold.spread**2))
 
 
+def at_blade(hint: WarmHint, ratio: float) -> WarmHint:
+    """A hint told along the valve as the blade reads it; `ratio` is valve motion over motion where the blade is."""
+    return WarmHint(hint.warm / ratio, hint.change / ratio, hint.spread / ratio)
+
+
 def reads_larger(head_length: float, temperature: float) -> float:
     """How much larger a clearance reads at an engine temperature (K) than at 20 degC, m, with an aluminium head and steel gear."""
     alpha = expansion("aluminium head", temperature).value, expansion("steel", temperature).value

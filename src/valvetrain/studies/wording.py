@@ -65,6 +65,7 @@ _INPUTS = {
     "goal:boost": "boost at the port",
     "goal:back": "back pressure",
     "goal:pulse": "exhaust pulses",
+    "goal:vacuum": "vacuum behind a closed throttle",
     "goal:head": "valve head diameter",
     "goal:seat": "seat width",
     "goal:stem": "stem diameter",
@@ -102,6 +103,7 @@ _HOW = {
     "goal:boost": "gauge at the manifold",
     "goal:back": "tap at the exhaust manifold",
     "goal:pulse": "fast pressure pick-up",
+    "goal:vacuum": "vacuum gauge on the port, throttle shut",
     "goal:head": "caliper",
     "goal:seat": "blue and a rule",
     "goal:stem": "micrometer",
@@ -129,6 +131,7 @@ def input_name(what: str) -> str:
         ("step_", "step of the inner seat"),
         ("solid_", "solid height of the spring"),
         ("bend_", "rise of the spring's rate"),
+        ("active_", "active coils of the spring"),
     ):
         if what.startswith(stem):
             return words if what.endswith("_0") else f"{words}, inner"
@@ -141,6 +144,8 @@ def how_to_measure(what: str) -> str:
         return "scale"
     if what.startswith("room:") and what.count(":") == 2:
         return _HOW.get(f"room:{what.rpartition(':')[2]}", "caliper")
+    if what.startswith("active_"):
+        return "count the coils, and those that lie flat at the ends"
     if what.startswith(("rate_", "load_", "bend_", "solid_")):
         return "spring tester, at installed height and full lift"
     return _HOW.get(what, "see the manual")

@@ -127,8 +127,13 @@ def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow
     assert answer.review
     done = answer.review.completed
     inlet, outlet = done.proposed.sides[Side.INTAKE], done.proposed.sides[Side.EXHAUST]
-    ends = [(done.engine[f"clearance_intake_{end}"].value, done.engine[f"clearance_exhaust_{end}"].value) for end in ("least", "most")]
-    settings = [("least allowed", ends[0]), ("as set", (inlet.clearance.value, outlet.clearance.value)), ("most allowed", ends[1])]
+    ratio = done.blade_ratio  # limits are told as a blade reads them, the lobe is known at the valve
+    ends = [tuple(ratio * done.engine[f"clearance_{each}_{end}"].value for each in Side) for end in ("least", "most")]
+    settings = [
+        ("least allowed", (ends[0][0], ends[0][1])),
+        ("as set", (inlet.clearance.value, outlet.clearance.value)),
+        ("most allowed", (ends[1][0], ends[1][1])),
+    ]
     rows = []
     for name, pair in settings:
         try:
@@ -136,7 +141,7 @@ def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow
             texts = f"{math.degrees(found.duration):.0f}°", f"{math.degrees(found.overlap):.0f}°"
         except ValveTrainError:
             texts = "not known", "not known"
-        own = pair[0] if side is Side.INTAKE else pair[1]
+        own = (pair[0] if side is Side.INTAKE else pair[1]) / ratio
         rows.append(ClearanceRow(name, quantity(own, Kind.LENGTH, system), *texts))
     return rows
 

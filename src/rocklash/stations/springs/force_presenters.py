@@ -139,6 +139,8 @@ def _gas_words(found: ForceAnswer, system: System) -> list[str]:
     what = (
         "boost in the port, cylinder at ambient"
         if intake
+        else "lifting off, the worse moment: mean back pressure still behind the valve, the cylinder below ambient"
+        if gas.lifting_off
         else f"mean back pressure times {gas.pulse:.1f} for pulses, cylinder at intake pressure"
     )
     lines = [

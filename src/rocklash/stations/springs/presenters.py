@@ -19,7 +19,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies.assessment import Check, Code
-from valvetrain.studies.forces import least_contact
+from valvetrain.studies.forces import least_contact, skips
 from valvetrain.studies.motion_review import MotionReview
 from valvetrain.studies.wording import quantity
 
@@ -213,7 +213,7 @@ def _stack(answer: Answer, side: Side, valve: str, system: System) -> tuple[Stac
 def _from_check(check: Check, system: System) -> Readout:
     row = check_row(check, system)
     other = f" · {row.other}" if row.other else ""
-    title = "Contact holds to" if check.code is Code.MOTION else row.title
+    title = "Contact lost for good at" if check.code is Code.MOTION else row.title
     return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin} {row.spread}{other}")
 
 
@@ -236,11 +236,12 @@ def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: S
     least = least_contact(motion.sweep, goal)
     unit = unit_symbol(Kind.FORCE, system)
     share = least / max(float(sum(spring.preload for spring in motion.case.springs)), 1.0)
-    lost = least <= 0.0
+    lost = skips(motion.sweep, goal)
     found.append(
         Readout(
             "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, Kind.FORCE, system), unit,
-            "contact is lost for moments" if lost else f"{share:.0%} of the seat force",
+            "the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
+            else "unloaded for a moment, without a gap that counts as a skip",
         )
     )  # fmt: skip
     return [*found, _surge_readout(motion, goal, system)]

@@ -104,8 +104,8 @@ def _onsets(found: MotionReview, verdict: str, system: System) -> list[OnsetRow]
     bounce = wording.quantity(BOUNCE, Kind.LENGTH, system)
     hard = wording.quantity(HARD_SEATING, Kind.VELOCITY, system)
     return [
-        _onset_row("Contact lost for good", found.sustained, "the valve no longer follows the lobe from here on", top, verdict),
-        _onset_row("First pocket of lost contact", found.first, "surge may throw the valve off at one speed and hold it at the next", top),
+        _onset_row("Lost for good at", found.sustained, "the valve no longer follows the lobe from here on", top, verdict),
+        _onset_row("First skips at", found.first, "surge may throw the valve off at one speed and hold it at the next", top),
         _onset_row(
             "Bounce", found.bounce, f"the valve comes up again by more than {bounce} after it has shut; beyond float it is chaos", top
         ),
@@ -142,11 +142,11 @@ def _levels(found: MotionReview) -> tuple[tuple[float, ...], tuple[tuple[int, ..
     lift = trace[kernel.LIFT, : count * _CELL].reshape(count, _CELL, -1)
     degrees = np.linspace(-180.0, 180.0, count + 1)
     angle = np.radians((degrees[:-1] + degrees[1:]) / 2.0)
-    lobe = found.case.lift_scale * found.case.curve.smooth_lift_at(angle / found.case.width_scale) - found.case.clearance
+    lobe = found.case.lobe_at(angle)
     seat = sum(spring.preload for spring in found.case.springs)
     level = np.digitize(contact / seat, [0.25, 1.0, 3.0]) + 1
     # lost is away from the lobe; where the valve has just left its seat or is about to sit there is no force to lose yet
-    level[(lift.max(axis=1) - np.maximum(lobe, 0.0)[:, None] > 2.0 * LOSS) & (contact <= 0.0)] = 0
+    level[(lift.max(axis=1) - np.maximum(lobe, 0.0)[:, None] > LOSS) & (contact <= 0.0)] = 0
     level[lift.max(axis=1) < LOSS] = -1
     up = np.abs(degrees[:-1] + 1.25) < 100.0
     keep = np.flatnonzero(up)
