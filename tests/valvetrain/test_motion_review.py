@@ -121,8 +121,8 @@ def test_nothing_is_said_of_an_engine_of_which_nothing_is_known() -> None:
 
 def test_untrusted_acceleration_is_named() -> None:
     side, goal = _side()
-    review = review_motion(replace(on_its_own_lobe(side), shape=Figure(1.0, 0.3, Basis.ESTIMATE)), goal)
-    assert "acceleration is not known well enough (±30%)" in review.cannot
+    review = review_motion(replace(on_its_own_lobe(side), shape=Figure(1.0, 0.4, Basis.ESTIMATE)), goal)
+    assert "acceleration is not known well enough (±40%)" in review.cannot
     assert "degree-wheel log" in review.cannot
 
 

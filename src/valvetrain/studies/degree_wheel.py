@@ -1,7 +1,8 @@
 """A lobe from a degree-wheel log: lift, velocity and acceleration over the cam angle, with a band, outliers named.
 
 A penalised B-spline of degree five; how smooth it is follows from the log itself (restricted maximum likelihood), and so does the
-noise. The band is the posterior spread of the spline (k = 2), wider by what the search for smoothness leaves open.
+noise. The band is the posterior spread of the spline (k = 2), wider by what smoothing may have rounded off: how far the peaks of a far less
+smooth curve through the same log stand away.
 """
 
 import math
@@ -23,7 +24,10 @@ _DEGREE, _ORDER = 5, 4
 _LEAST_SAMPLES = 24
 _OUTLIER = 4.5  # readings this many noise levels off the curve are slips, not noise; source: judgement
 _FINE = 721
-_KNOTS = math.radians(4.0)  # cam; fine enough for a flank, coarse enough that noise does not pass for acceleration
+_KNOTS = math.radians(2.8)  # cam; fine enough for a flank, coarse enough that noise does not pass for acceleration
+_ROUGHER, _ROUNDED, _LEAST_DOUBT = 2.0, 1.4, 0.05  # decades less smooth, weight of what that moves, and a floor: tried, see the coverage study
+_PASSES = 8  # of leaving out slips
+_TURN = 2.0 * math.pi  # a log goes once round the cam at most
 
 
 @dataclass(frozen=True)
@@ -79,28 +83,34 @@ class _Spline:
         self.count = self.basis.shape[1]
         differences = np.diff(np.eye(self.count), _ORDER, axis=0)
         self.penalty = differences.T @ differences
-        self.lift = lift
+        self.square, self.right, self.length = self.basis.T @ self.basis, self.basis.T @ lift, float(lift @ lift)
+        self.freedom = len(lift) - _ORDER
 
-    def solve(self, smoothness: float) -> tuple[Array, Array, float, float]:
-        """Coefficients, inverse of the normal matrix, noise variance and the criterion to be made least."""
-        normal = self.basis.T @ self.basis + smoothness * self.penalty + 1e-12 * np.eye(self.count)
-        factor = cho_factor(normal)
-        coefficients = cho_solve(factor, self.basis.T @ self.lift)
-        rest = self.lift - self.basis @ coefficients
-        freedom = len(self.lift) - _ORDER
-        variance = float(rest @ rest + smoothness * coefficients @ self.penalty @ coefficients) / freedom
+    def _factor(self, smoothness: float) -> tuple[Array, bool]:
+        found: tuple[Array, bool] = cho_factor(self.square + smoothness * self.penalty + 1e-12 * np.eye(self.count))
+        return found
+
+    def solve(self, smoothness: float) -> tuple[Array, float, float]:
+        """Coefficients, noise variance and the criterion to be made least."""
+        factor = self._factor(smoothness)
+        coefficients = cho_solve(factor, self.right)
+        # at the solution rest and penalty together are what the right side leaves of the readings
+        variance = max((self.length - float(self.right @ coefficients)) / self.freedom, 1e-20)
         log_determinant = 2.0 * float(np.sum(np.log(np.diag(factor[0]))))
-        criterion = freedom * math.log(variance) + log_determinant - (self.count - _ORDER) * math.log(smoothness)
-        return coefficients, cho_solve(factor, np.eye(self.count)), variance, criterion
+        criterion = self.freedom * math.log(variance) + log_determinant - (self.count - _ORDER) * math.log(smoothness)
+        return coefficients, variance, criterion
 
-    def best(self) -> tuple[Array, Array, float]:
-        """The solution whose smoothness the readings themselves make most likely, and the noise variance."""
+    def best(self) -> tuple[float, Array, float]:
+        """The smoothness that the readings themselves make most likely, its coefficients, and the noise variance."""
         tried = {exponent: self.solve(10.0**exponent) for exponent in np.arange(-6.0, 6.1, 0.5)}
-        rough = min(tried, key=lambda exponent: tried[exponent][3])
+        rough = min(tried, key=lambda exponent: tried[exponent][2])
         fine = {exponent: self.solve(10.0**exponent) for exponent in np.linspace(rough - 0.4, rough + 0.4, 9)}
-        best = min(fine, key=lambda exponent: fine[exponent][3])
-        coefficients, inverse, variance, _ = fine[best]
-        return coefficients, inverse, variance
+        best = min(fine, key=lambda exponent: fine[exponent][2])
+        return 10.0**best, fine[best][0], fine[best][1]
+
+    def inverse(self, smoothness: float) -> Array:
+        """Inverse of the normal matrix at a smoothness."""
+        return np.asarray(cho_solve(self._factor(smoothness), np.eye(self.count)))
 
 
 def fit(angle: Array, lift: Array) -> DegreeWheelFit:
@@ -116,29 +126,46 @@ def fit(angle: Array, lift: Array) -> DegreeWheelFit:
     if not (np.diff(angle) > 0.0).all():
         place = int(np.argmax(np.diff(angle) <= 0.0)) + 2
         raise OutOfRangeError(f"The angle does not increase at reading {place}: turn in one direction, and sort the log.")
+    if angle[-1] - angle[0] > _TURN + 1e-9:
+        place = int(np.argmax(angle - angle[0] > _TURN)) + 1
+        raise OutOfRangeError(
+            f"Reading {place} lies more than one turn of the cam (720 crank degrees) beyond the first: a log goes once round. "
+            "Cut it there, or log each pass on its own."
+        )
     if lift.max() - lift.min() < 0.5e-3:
         raise OutOfRangeError("The readings hardly move: this is no lobe, or the indicator stuck.")
     keep = np.ones(len(angle), dtype=bool)
-    while True:
+    for _ in range(_PASSES):
         spacing = float(np.median(np.diff(angle[keep])))
         knots = int(min(max((angle[-1] - angle[0]) / max(_KNOTS, 2.0 * spacing), 16), 110))
         spline = _Spline(angle[keep], lift[keep], knots)
-        coefficients, inverse, variance = spline.best()
+        smoothness, coefficients, variance = spline.best()
         everywhere = BSpline.design_matrix(np.clip(angle, spline.t[_DEGREE], spline.t[-_DEGREE - 1]), spline.t, _DEGREE).toarray()
         residuals = lift - everywhere @ coefficients
         noise = math.sqrt(variance)
         robust = max(1.4826 * float(np.median(np.abs(residuals[keep]))), 0.3e-6)
-        worst = int(np.argmax(np.where(keep, np.abs(residuals), 0.0)))
-        if abs(residuals[worst]) <= _OUTLIER * robust or keep.sum() <= max(_LEAST_SAMPLES, 0.9 * len(angle)):
+        off = np.where(keep, np.abs(residuals), 0.0)
+        # a slip drags its neighbours along: those that stand out most go first, half of the worst at a time
+        slips = (off > _OUTLIER * robust) & (off > 0.5 * off.max())
+        if not slips.any() or keep.sum() - slips.sum() <= max(_LEAST_SAMPLES, 0.9 * len(angle)):
             break
-        keep[worst] = False
+        keep &= ~slips
     fine = np.linspace(angle[keep][0], angle[keep][-1], _FINE)
     parts = [_rows(spline.t, fine, order) for order in range(3)]
     curves = [rows @ coefficients for rows in parts]
-    spreads = [2.0 * noise * np.sqrt(np.einsum("ij,jk,ik->i", rows, inverse, rows)) for rows in (parts[0], parts[2])]
+    inverse = spline.inverse(smoothness)
+    spreads = [2.0 * noise * np.sqrt(np.einsum("ij,ij->i", rows @ inverse, rows)) for rows in (parts[0], parts[2])]
     nose = float(fine[int(np.argmax(curves[0]))])
     peak = int(np.argmax(curves[2]))
     coarse = bool(spreads[1][peak] > 0.15 * abs(curves[2][peak]) or spacing > math.radians(3.0))
+    rougher = parts[2] @ spline.solve(smoothness / 10.0**_ROUGHER)[0]
+    ends = ((float(curves[2].max()), float(rougher.max())), (float(curves[2].min()), float(rougher.min())))
+    # the slowing part is long and flat: there a rougher curve mostly shows noise
+    pushed, slowed = (
+        math.hypot(weight * (rough - own), _LEAST_DOUBT * own) for weight, (own, rough) in zip((_ROUNDED, _ROUNDED / 4.0), ends, strict=True)
+    )
+    # corners that smoothing rounded off stand where the lobe pushes or slows most: told there, and as a share elsewhere
+    spreads[1] = np.hypot(spreads[1], np.where(curves[2] > 0.0, pushed, slowed))
     return DegreeWheelFit(
         fine - nose,
         curves[0],
@@ -188,7 +215,7 @@ def lobe_of(found: DegreeWheelFit, at: StatedAt) -> tuple[Lobe, bool]:
     read = np.linspace(angle[0], angle[-1], _READ)
     lift = np.asarray(make_interp_spline(angle, lift, k=_DEGREE)(read))
     least = int(np.argmin(found.acceleration))
-    share = max(found.acceleration_spread[place] / abs(found.acceleration[place]) for place in (least, int(np.argmax(found.acceleration))))
+    share = found.acceleration_spread[least] / abs(found.acceleration[least])  # of what slows the valve: float goes by it
     lobe = Lobe(
         tuple(np.round(read, 12).tolist()),
         tuple(np.round(lift, 12).tolist()),

@@ -15,7 +15,7 @@ from valvetrain.studies.motion import MotionCase, MovingSpring
 from valvetrain.studies.priors import ROWS
 from valvetrain.studies.side_figures import float_figures, motion_names
 
-TRUSTED = 0.15  # greatest spread of the lobe's acceleration with which a motion is worth computing (the wheel fit's own limit)
+TRUSTED = 0.30  # greatest spread of the lobe's acceleration with which a motion is worth computing. Source: judgement
 
 
 # A card tells heights, not how the corners between ramp and flank are ground: half width of the rounding, rad of cam. Source: judgement
