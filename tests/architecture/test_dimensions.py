@@ -108,6 +108,37 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "tooth_step": {"teeth": 34},
     "slot_step": {"first": 10, "second": 11},
     "ramp_shift": {"change": 1e-4, "slope": 8.6e-4},
+    "line_half_width": {"load": 900.0, "length": 12e-3, "bend": 238.0, "modulus": 113e9},
+    "crowned_half_width": {"load": 900.0, "bend_x": 238.0, "bend_y": 7.0, "modulus": 113e9},
+    "shear_depth": {"half_width": 0.06e-3},
+    "greatest_shear": {"pressure": 800e6},
+    "coil_pitch": {"free_length": 44e-3, "wire_diameter": 3.8e-3, "coils": 4.2, "ends": Ends.CLOSED_GROUND},
+    "coil_gap": {"height": 36e-3, "solid": 23.56e-3, "coils": 4.2},
+    "stable_length": {"mean_diameter": 22.6e-3, "elastic": 206e9, "shear_modulus": 79.5e9, "seating": 0.5},
+    "buckling_deflection": {"free_length": 0.14, "mean_diameter": 22.6e-3, "elastic": 206e9, "shear_modulus": 79.5e9, "seating": 0.5},
+    "surge_mode": {"spring_rate": 25565.0, "mass": 0.0228, "number": 2},
+    "cycloidal_rise": {"x": np.array([0.2, 0.6])},
+    "polynomial_rise": {"x": np.array([0.2, 0.6]), "highest": 7},
+    "pressure_angle": {"pitch_radius": 24e-3, "offset": 2e-3, "lift": np.array([2.4e-3]), "velocity": np.array([3.6e-3])},
+    "dead_centres": {"stroke": 0.0536, "rod": 0.101, "offset": 1e-3},
+    "piston_velocity": {"stroke": 0.0536, "rod": 0.101, "offset": 1e-3, "angle": np.array([0.2, 1.2]), "speed": 150.0},
+    "piston_acceleration_at": {"stroke": 0.0536, "rod": 0.101, "offset": 1e-3, "angle": np.array([0.2, 1.2]), "speed": 150.0},
+    "mach_index": {"bore": 77e-3, "piston_speed": 17.0, "head_diameter": 31e-3, "valves": 2.0, "flow": 0.38, "sound": 346.0},
+    "speed_at_mach_index": {
+        "bore": 77e-3,
+        "stroke": 53.6e-3,
+        "head_diameter": 31e-3,
+        "valves": 2.0,
+        "flow": 0.38,
+        "sound": 346.0,
+        "index": 0.6,
+    },
+    "preload_from_torque": {"torque": 9.5, "diameter": 6e-3, "factor": 0.18},
+    "stress_area": {"diameter": 8e-3, "pitch": 1.25e-3},
+    "preload_by_friction": {"torque": 24.6, "diameter": 8e-3, "pitch": 1.25e-3, "thread": 0.12, "head": 0.12, "bearing": 10.3e-3},
+    "worst_case": {"halves": np.array([1e-5, 2e-5])},
+    "root_of_squares": {"halves": np.array([1e-5, 2e-5])},
+    "likely_half_width": {"halves": np.array([1e-5, 2e-5, 0.5e-5])},
     "flank_exponents": {"fullness": 8.0},
     "polynomial_coefficients": {"p": 8.0, "q": 14.0, "r": 20.0, "s": 26.0},
     "unit_lift": {"terms": ((2.0, -1.0), (4.0, 0.5)), "x": np.array([0.2, 0.5]), "order": 0},
@@ -116,6 +147,8 @@ ARGUMENTS: dict[str, dict[str, object]] = {
 NO_QUANTITY = {"interval_inside"}
 # Empirical: fits of published tables, and endurance figures that stand in pascal inside the formula.
 NO_QUANTITY |= {"tensile_strength", "endurance_goodman", "gerber_factor"}
+# The gas constant of air stands inside the formula.
+NO_QUANTITY |= {"sound_speed"}
 
 
 def _factor(unit: str) -> float:

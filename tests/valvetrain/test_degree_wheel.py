@@ -11,9 +11,9 @@ from valvetrain.__main__ import main
 from valvetrain.errors import BuildFileError, ContradictionError, OutOfRangeError
 from valvetrain.formats import lobe_log, plain_table
 from valvetrain.parts.cam_card import CamCard, from_card
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe_family import members, sound
 from valvetrain.parts.lobe_laws import LawKind, draw_laws
-from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.quantities import System
 from valvetrain.studies.degree_wheel import DegreeWheelFit, fit
 

@@ -6,6 +6,7 @@ from typing import Annotated
 import numpy as np
 from numpy.typing import NDArray
 
+from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
 from valvetrain.quantities import MetrePerRadian, MetrePerSecond, Ratio
 
@@ -83,3 +84,40 @@ def seating_velocity(ramp_slope: MetrePerRadian, cam_speed: Annotated[float, "1/
     require_above("The ramp's slope", ramp_slope, -1e-30)
     require_above("The cam's speed", cam_speed, -1e-30)
     return 2.0 * math.pi * cam_speed * ramp_slope
+
+
+def cycloidal_rise(x: Ratios, order: int = 0) -> Ratios:
+    """Cycloidal rise over x from 0 to 1, or its derivative of `order` 0 to 3; at rest before and after.
+
+    Equation: f = x - sin(2 pi x) / (2 pi)
+    Range: order 0..3, any x
+    Source: norton_cam
+
+    >>> [round(float(cycloidal_rise(np.array([0.25]), order)[0]), 6) for order in (0, 1, 2)]
+    [0.090845, 1.0, 6.283185]
+    """
+    require_between("The order", float(order), 0.0, 3.0)
+    t = np.clip(x, 0.0, 1.0)
+    turn = 2.0 * math.pi
+    parts = (t - np.sin(turn * t) / turn, 1.0 - np.cos(turn * t), turn * np.sin(turn * t), turn**2 * np.cos(turn * t))
+    inside = (x > 0.0) & (x < 1.0)
+    return np.asarray(parts[0] if order == 0 else np.where(inside, parts[order], 0.0))
+
+
+def polynomial_rise(x: Ratios, highest: int, order: int = 0) -> Ratios:
+    """Rise of the 3-4-5 (`highest` 5) or 4-5-6-7 polynomial (7) over x from 0 to 1, or its derivative of `order` 0 to 3.
+
+    Equation: 10 x^3 - 15 x^4 + 6 x^5; 35 x^4 - 84 x^5 + 70 x^6 - 20 x^7
+    Range: highest 5 or 7, order 0..3, any x
+    Source: norton_cam
+
+    >>> round(float(polynomial_rise(np.array([0.5]), 7, 1)[0]), 4)
+    2.1875
+    """
+    require_between("The order", float(order), 0.0, 3.0)
+    terms = {5: [0, 0, 0, 10, -15, 6], 7: [0, 0, 0, 0, 35, -84, 70, -20]}
+    if highest not in terms:
+        raise OutOfRangeError(f"A rise of degree {highest} is not known: 5 is the 3-4-5 polynomial, 7 the 4-5-6-7.")
+    law = np.polynomial.Polynomial(terms[highest])
+    value = law.deriv(order)(np.clip(x, 0.0, 1.0)) if order else law(np.clip(x, 0.0, 1.0))
+    return np.asarray(value if order == 0 else np.where((x > 0.0) & (x < 1.0), value, 0.0))

@@ -10,6 +10,7 @@ from valvetrain.formulas.limits import require_above
 from valvetrain.quantities import Metre, Newton, Ratio
 
 Metres = Annotated[NDArray[np.float64], "m"]
+Radians = Annotated[NDArray[np.float64], ""]
 
 
 def flat_face_radius(base: Metre, lift: Metres, acceleration: Metres) -> Metres:
@@ -53,3 +54,17 @@ def force_at_lobe(valve_force: Newton, ratio: Ratio) -> Newton:
     """
     require_above("The ratio", ratio)
     return ratio * valve_force
+
+
+def pressure_angle(pitch_radius: Metre, offset: Metre, lift: Metres, velocity: Metres) -> Radians:
+    """Angle between the push and the path of a straight roller or domed follower whose path passes the cam's axis at an offset.
+
+    Equation: tan(phi) = (s' - e) / (sqrt(Rp^2 - e^2) + s), Rp base radius plus roller radius, s' per rad of cam
+    Range: Rp > |e|; e positive towards the side that the lobe pushes from while it lifts
+    Source: norton_cam
+
+    >>> round(math.degrees(float(pressure_angle(24e-3, 0.0, np.array([2.3784804e-3]), np.array([3.5734394e-3]))[0])), 4)
+    7.7148
+    """
+    require_above("The pitch circle's radius", pitch_radius, abs(offset))
+    return np.asarray(np.arctan2(velocity - offset, math.sqrt(pitch_radius**2 - offset**2) + lift))

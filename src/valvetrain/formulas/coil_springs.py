@@ -141,3 +141,88 @@ def surge_frequency(spring_rate: NewtonPerMetre, mass: Kilogram) -> Hertz:
     require_above("The spring rate", spring_rate)
     require_above("The spring's mass", mass)
     return 0.5 * math.sqrt(spring_rate / mass)
+
+
+def coil_pitch(free_length: Metre, wire_diameter: Metre, coils: Ratio, ends: Ends) -> Metre:
+    """Pitch of the active coils of a free spring.
+
+    Equation: plain (L0 - d)/n; plain ground L0/(n + 1); closed (L0 - 3d)/n; closed ground (L0 - 2d)/n
+    Range: L0 above the ends' own height, n >= 1
+    Source: shigley
+
+    >>> round(coil_pitch(2.0656995, 0.037, 10.5, Ends.CLOSED), 6)
+    0.186162
+    """
+    require_between("The number of active coils", coils, 1.0, 100.0)
+    require_above("The wire diameter", wire_diameter)
+    dead = {Ends.PLAIN: 1.0, Ends.PLAIN_GROUND: 0.0, Ends.CLOSED: 3.0, Ends.CLOSED_GROUND: 2.0}[ends]
+    require_above("The free length", free_length, dead * wire_diameter)
+    return (free_length - dead * wire_diameter) / (coils + (1.0 if ends is Ends.PLAIN_GROUND else 0.0))
+
+
+def coil_gap(height: Metre, solid: Metre, coils: Ratio) -> Metre:
+    """Gap between neighbouring active coils at a height, shared evenly.
+
+    Equation: g = (L - Ls) / n
+    Range: L >= Ls, n >= 1; even pitch
+    Source: definition
+
+    >>> round(coil_gap(36e-3, 23.56e-3, 4.2) * 1e3, 4)
+    2.9619
+    """
+    require_between("The number of active coils", coils, 1.0, 100.0)
+    require_above("The height over the solid height", height - solid, -1e-12)
+    return (height - solid) / coils
+
+
+def stable_length(mean_diameter: Metre, elastic: Pascal, shear_modulus: Pascal, seating: Ratio) -> Metre:
+    """Free length below which a spring never buckles; `seating` 0.5 between flat parallel seats, 1 between pivots, 2 with one end free.
+
+    Equation: L0 < (pi D / alpha) sqrt(2 (E - G) / (2 G + E))
+    Range: E > G > 0, 0.5 <= alpha <= 2
+    Source: shigley
+
+    >>> round(stable_length(22.6e-3, 206e9, 79.5e9, 0.5) * 1e3, 3)
+    118.223
+    """
+    require_above("The mean coil diameter", mean_diameter)
+    require_above("The elastic modulus less the shear modulus", elastic - shear_modulus)
+    require_between("How the ends are held", seating, 0.5, 2.0)
+    return math.pi * mean_diameter / seating * math.sqrt(2.0 * (elastic - shear_modulus) / (2.0 * shear_modulus + elastic))
+
+
+def buckling_deflection(free_length: Metre, mean_diameter: Metre, elastic: Pascal, shear_modulus: Pascal, seating: Ratio) -> Metre:
+    """Deflection at which a slim spring buckles; as long as the spring itself where it never does.
+
+    Equation: y = L0 C1 (1 - sqrt(1 - C2 / lambda^2)), lambda = alpha L0 / D, C1 = E / (2 (E - G)), C2 = 2 pi^2 (E - G) / (2 G + E)
+    Range: L0, D > 0, E > G > 0, 0.5 <= alpha <= 2
+    Source: shigley
+
+    >>> round(buckling_deflection(140e-3, 22.6e-3, 206e9, 79.5e9, 0.5) * 1e3, 3)
+    52.934
+    """
+    require_above("The free length", free_length)
+    if free_length <= stable_length(mean_diameter, elastic, shear_modulus, seating):
+        return free_length
+    slim = (seating * free_length / mean_diameter) ** 2
+    first, second = (
+        elastic / (2.0 * (elastic - shear_modulus)),
+        2.0 * math.pi**2 * (elastic - shear_modulus) / (2.0 * shear_modulus + elastic),
+    )
+    return free_length * first * (1.0 - math.sqrt(1.0 - second / slim))
+
+
+def surge_mode(spring_rate: NewtonPerMetre, mass: Kilogram, number: int, *, free_end: bool = False) -> Hertz:
+    """Own frequency of a spring of `number` 1, 2, ..., held at both ends, or with one end free as when it leaves its retainer.
+
+    Equation: f_j = (j / 2) sqrt(k / m) held at both ends; f_j = ((2 j - 1) / 4) sqrt(k / m) with one end free
+    Range: k, m > 0, j >= 1; uniform wire and pitch, m of the active coils
+    Source: wahl1963
+
+    >>> round(surge_mode(25565.54, 22.77132e-3, 2), 1)
+    1059.6
+    """
+    require_above("The spring rate", spring_rate)
+    require_above("The spring's mass", mass)
+    require_above("The number of the mode", number)
+    return ((2 * number - 1) / 4.0 if free_end else number / 2.0) * math.sqrt(spring_rate / mass)

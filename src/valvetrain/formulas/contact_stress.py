@@ -52,13 +52,19 @@ def crowned_pressure(load: Newton, bend_x: PerMetre, bend_y: PerMetre, modulus: 
     >>> round(crowned_pressure(1100, 1 / 4.5e-3, 1 / 0.5, contact_modulus(206e9, 0.3, 206e9, 0.3)) / 1e6, 1)
     1629.6
     """
+    a, b = _ellipse(load, bend_x, bend_y, modulus)
+    return float(1.5 * load / (math.pi * a * b))
+
+
+def _ellipse(load: float, bend_x: float, bend_y: float, modulus: float) -> tuple[float, float]:
+    """Half widths of an elliptical contact, narrow and long, m."""
     require_above("The load", load)
     require_above("The smaller curvature", min(bend_x, bend_y))
     ratio = max(bend_x, bend_y) / min(bend_x, bend_y)
     radius = 1.0 / (bend_x + bend_y)
     if ratio < 1.0 + 1e-6:
         a = (3.0 * load * (2.0 * radius) / (4.0 * modulus)) ** (1.0 / 3.0)
-        return float(1.5 * load / (math.pi * a**2))
+        return float(a), float(a)
 
     def miss(kappa: float) -> float:
         m = 1.0 - 1.0 / kappa**2
@@ -68,4 +74,58 @@ def crowned_pressure(load: Newton, bend_x: PerMetre, bend_y: PerMetre, modulus: 
     kappa = float(brentq(miss, 1.0 + 1e-7, 10.0 + 3.0 * ratio, xtol=1e-12))
     second = float(ellipe(1.0 - 1.0 / kappa**2))
     b = (3.0 * kappa**2 * second * load * radius / (math.pi * modulus)) ** (1.0 / 3.0)
-    return float(1.5 * load / (math.pi * b**2 / kappa))
+    return float(b / kappa), float(b)
+
+
+def line_half_width(load: Newton, length: Metre, bend: PerMetre, modulus: Pascal) -> Metre:
+    """Half width of the strip in which two cylinders side by side touch.
+
+    Equation: b = sqrt(4 W / (pi l E* (1/R1 + 1/R2)))
+    Range: W > 0, l > 0, 1/R1 + 1/R2 > 0; elastic, no edge effect
+    Source: johnson1985
+
+    >>> round(line_half_width(900, 12e-3, 1 / 4.2e-3, contact_modulus(206e9, 0.3, 206e9, 0.3)) * 1e3, 6)
+    0.059527
+    """
+    return 2.0 * load / (math.pi * length * line_pressure(load, length, bend, modulus))
+
+
+def crowned_half_width(load: Newton, bend_x: PerMetre, bend_y: PerMetre, modulus: Pascal) -> Metre:
+    """Half width, the narrow way, of the ellipse in which two crowned bodies touch.
+
+    Equation: a = b / k with b and k as for the pressure of an elliptical contact
+    Range: W > 0, both curvatures above zero; elastic
+    Source: johnson1985
+
+    >>> round(crowned_half_width(1100, 1 / 4.5e-3, 1 / 0.5, contact_modulus(206e9, 0.3, 206e9, 0.3)) * 1e3, 5)
+    0.12908
+    """
+    return _ellipse(load, bend_x, bend_y, modulus)[0]
+
+
+def shear_depth(half_width: Metre) -> Metre:
+    """Depth below the surface at which shear is greatest under a line contact: where a case must not end.
+
+    Equation: z = 0.786 b
+    Range: b > 0; line contact, and near it for a long ellipse; the shear there is 0.300 p0
+    Source: johnson1985
+
+    >>> round(shear_depth(0.059526784e-3) * 1e6, 2)
+    46.8
+    """
+    require_above("The half width of the contact", half_width)
+    return 0.78615138 * half_width
+
+
+def greatest_shear(pressure: Pascal) -> Pascal:
+    """Greatest shear under a line contact, at the depth of `shear_depth`.
+
+    Equation: tau = 0.300 p0
+    Range: p0 > 0
+    Source: johnson1985
+
+    >>> round(greatest_shear(802.10083e6) / 1e6, 1)
+    240.9
+    """
+    require_above("The pressure", pressure)
+    return 0.30028311 * pressure

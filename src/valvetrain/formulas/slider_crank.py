@@ -12,6 +12,8 @@ from valvetrain.quantities import Hertz, Kilogram, Metre, MetrePerSecond, Pascal
 
 Radians = Annotated[NDArray[np.float64], ""]
 Metres = Annotated[NDArray[np.float64], "m"]
+MetresPerSecond = Annotated[NDArray[np.float64], "m/s"]
+MetresPerSquareSecond = Annotated[NDArray[np.float64], "m/s**2"]
 MetrePerSquareSecond = Annotated[float, "m/s**2"]
 
 
@@ -126,3 +128,62 @@ def rod_stretch(mass: Kilogram, acceleration: MetrePerSquareSecond, rod: Metre, 
     if not modulus > 0.0:
         raise OutOfRangeError(f"A modulus of elasticity must be above zero, and is {modulus:g}.")
     return mass * acceleration * rod / (modulus * section)
+
+
+def dead_centres(stroke: Metre, rod: Metre, offset: Metre) -> tuple[Radian, Radian]:
+    """Crank angles of the highest and the lowest place of a piston with pin or bore offset, from where crank and bore are in line.
+
+    Equation: top asin(e / (l + r)), bottom pi + asin(e / (l - r))
+    Range: l > r + |e|, r = S / 2
+    Source: heywood1988
+
+    >>> [round(math.degrees(angle), 4) for angle in dead_centres(0.0536, 0.101, 1e-3)]
+    [0.4483, 180.7722]
+    """
+    require_above("The stroke", stroke)
+    require_above("The connecting rod", rod, stroke / 2.0 + abs(offset))
+    crank = stroke / 2.0
+    return math.asin(offset / (rod + crank)), math.pi + math.asin(offset / (rod - crank))
+
+
+def piston_velocity(stroke: Metre, rod: Metre, offset: Metre, angle: Radians, speed: Hertz) -> MetresPerSecond:
+    """Velocity of the piston, positive down; `angle` from its highest place, `speed` the crankshaft's in rev/s.
+
+    Equation: v = 2 pi N [r sin(t) + (r sin(t) - e) r cos(t) / sqrt(l^2 - (r sin(t) - e)^2)], t = angle + asin(e / (r + l)), r = S / 2
+    Range: S > 0, l > S / 2 + |e|, N > 0
+    Source: heywood1988
+
+    >>> round(float(piston_velocity(0.0536, 0.0995, 0.0, np.array([math.pi / 2]), 9500 / 60)[0]), 3)
+    26.662
+    """
+    sine, cosine, reach, crank = _swing(stroke, rod, offset, angle)
+    require_above("The engine speed", speed)
+    side = crank * sine - offset
+    return np.asarray(2.0 * math.pi * speed * (crank * sine + side * crank * cosine / reach))
+
+
+def piston_acceleration_at(stroke: Metre, rod: Metre, offset: Metre, angle: Radians, speed: Hertz) -> MetresPerSquareSecond:
+    """Acceleration of the piston, positive down; `angle` from its highest place, `speed` the crankshaft's in rev/s.
+
+    Equation: a = (2 pi N)^2 [r cos(t) + ((r cos(t))^2 - y r sin(t)) / q + (y r cos(t))^2 / q^3], y = r sin(t) - e, q = sqrt(l^2 - y^2)
+    Range: S > 0, l > S / 2 + |e|, N > 0
+    Source: heywood1988
+
+    >>> round(float(piston_acceleration_at(0.0536, 0.0995, 0.0, np.array([math.radians(60)]), 9500 / 60)[0]), 1)
+    9694.3
+    """
+    sine, cosine, reach, crank = _swing(stroke, rod, offset, angle)
+    require_above("The engine speed", speed)
+    side, along = crank * sine - offset, crank * cosine
+    part = along + (along**2 - side * crank * sine) / reach + (side * along) ** 2 / reach**3
+    return np.asarray((2.0 * math.pi * speed) ** 2 * part)
+
+
+def _swing(stroke: float, rod: float, offset: float, angle: Radians) -> tuple[Radians, Radians, Metres, float]:
+    """Sine and cosine of the crank's angle, height of the rod, and crank radius."""
+    require_above("The stroke", stroke)
+    require_above("The connecting rod", rod, stroke / 2.0 + abs(offset))
+    crank = stroke / 2.0
+    turned = np.asarray(angle) + math.asin(offset / (crank + rod))
+    sine, cosine = np.sin(turned), np.cos(turned)
+    return sine, cosine, np.sqrt(rod**2 - (crank * sine - offset) ** 2), crank

@@ -6,11 +6,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from valvetrain.formulas.cam_followers import force_at_lobe, least_face_diameter
-from valvetrain.formulas.contact_stress import contact_modulus, crowned_pressure, line_pressure
+from valvetrain.formulas.contact_stress import (
+    contact_modulus,
+    crowned_half_width,
+    crowned_pressure,
+    line_half_width,
+    line_pressure,
+    shear_depth,
+)
 from valvetrain.formulas.separation import contact_force
 from valvetrain.parts.cam_drive import Contact, LobeShape, Path, lobe_from_valve
 from valvetrain.parts.figure import Basis, FigureMap
+from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.lobe_bands import over_members
 from valvetrain.studies.side_figures import moving_mass, nominal_force, tightest
 
 _STEEL = (206e9, 0.3)  # modulus Pa and Poisson's ratio of cam and follower; source: en13906
@@ -25,6 +34,9 @@ _FACES = {Contact.FLAT: "flat", Contact.DOMED: "domed", Contact.ROLLER: "roller"
 @dataclass(frozen=True)
 class LobeFit:
     """A lobe under its follower. Lengths m, angles rad, pressures Pa; None where it does not apply or is not known.
+
+    `stress_band` holds the stress at the goal over every lobe that the card may be; `half_width` of the contact at the nose (the narrow way, at
+    the goal) and `shear_depth`, how deep below the surface the greatest shear lies.
 
     `hollow` is the smallest radius of a hollow flank and `wheel` the diameter of the largest wheel that grinds it. `travel` are the
     farthest contacts to either side; `face_needed` the smallest round face. `refusals` say why lobe and follower do not go together,
@@ -51,6 +63,9 @@ class LobeFit:
     width_known: bool
     refusals: tuple[str, ...]
     doubts: tuple[str, ...]
+    stress_band: tuple[float, float] | None = None
+    half_width: float | None = None
+    shear_depth: float | None = None
 
 
 def _stress(contact: Contact, force: float, radius: float, face: float, width: float) -> float | None:
@@ -62,6 +77,28 @@ def _stress(contact: Contact, force: float, radius: float, face: float, width: f
         return crowned_pressure(force, 1.0 / radius + 1.0 / face, 1.0 / face, modulus)
     bend = 1.0 / radius + (0.0 if contact is Contact.FLAT else 1.0 / face)
     return line_pressure(force, width, bend, modulus)
+
+
+def _contact_patch(contact: Contact, force: float, radius: float, face: float, width: float) -> tuple[float, float]:
+    """Half width of the contact the narrow way (m), and the depth of greatest shear below it (m)."""
+    modulus = contact_modulus(*_STEEL, *_STEEL)
+    if contact is Contact.DOMED:
+        half = crowned_half_width(force, 1.0 / radius + 1.0 / face, 1.0 / face, modulus)
+    else:
+        half = line_half_width(force, width, 1.0 / radius + (0.0 if contact is Contact.FLAT else 1.0 / face), modulus)
+    return half, shear_depth(half)
+
+
+def _member_stress(train: TrainSide, curve: LiftCurve, width: float, spring: float, goal_speed: float) -> float | None:
+    """Largest pressure at the nose of one lobe at a crank speed, Pa."""
+    nose = curve.nose
+    near = slice(max(nose - 2, 0), nose + 3)
+    part = replace(curve, **{name: getattr(curve, name)[near] for name in ("angle", "lift", "velocity", "acceleration", "jerk")})
+    shape = lobe_from_valve(train.cam.drive, train.cam.base, part)
+    at = part.nose
+    inertia = contact_force(moving_mass(train).value, part.acceleration[at : at + 1], np.array([spring]), goal_speed / 2.0)
+    force = float(inertia[0]) * float(shape.lever[at]) / math.cos(float(shape.pressure[at]))
+    return _stress(train.cam.drive.contact, force, float(shape.radius[at]), train.cam.drive.radius, width)
 
 
 def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: str, goal_speed: float) -> LobeFit:
@@ -111,6 +148,12 @@ def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: 
         refusals=(),
         doubts=(),
     )
+    if goal > 0.0 and found.nose_radius > 0.0:
+        half, depth = _contact_patch(drive.contact, goal, found.nose_radius, drive.radius, width)
+        found = replace(found, half_width=half, shear_depth=depth)
+    band = over_members(train, lambda member: _member_stress(train, member, width, spring, goal_speed))
+    if band is not None:
+        found = replace(found, stress_band=(band.low, band.high))
     refusals, doubts = _troubles(found, hollow_flat=bool((shape.radius[lifted] <= 0.0).any()), ground_for=ground_for)
     return replace(found, refusals=tuple(refusals), doubts=tuple(doubts))
 
