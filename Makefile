@@ -1,7 +1,7 @@
 # Two commands first: make demo, make test. Everything else is for those who work on it.
 PYTHON ?= python3
 
-.PHONY: demo demo-reset test bench screenshots backup lock vendor format
+.PHONY: demo demo-reset test bench coverage-study screenshots backup lock vendor format
 
 demo:            ## the demo workshop on this machine; Ctrl-C stops all it started
 	@$(PYTHON) tools/demo.py
@@ -14,6 +14,9 @@ test:            ## lint, types, contracts, unit, site and browser tests on a cl
 
 bench:           ## measure speed; writes docs/performance.json and docs/performance.md
 	@$(PYTHON) tools/bench.py
+
+coverage-study:  ## how often the 95 % bands hold a truth of another law; writes its table into docs/how-the-numbers-are-made.md
+	@PYTHONPATH=src:. OPENBLAS_NUM_THREADS=1 .venv/bin/python -m tests.coverage_study
 
 screenshots:     ## docs/screenshots from the demo data
 	@$(PYTHON) tools/screenshots.py

@@ -20,8 +20,14 @@ from valvetrain.studies.review import review
 
 def _assess(path: Path, system: System, setup: str) -> str:
     record = build_file.read(path.read_text(encoding="utf-8-sig"))
-    found = getattr(review(record), setup)
-    lines = [f"{record.name}, {setup}: {wording.headline(found)}", *wording.summary(found, system), wording.good_to(found, system), ""]
+    whole = review(record)
+    found, goal = getattr(whole, setup), whole.completed.goal.goal_rpm
+    lines = [
+        f"{record.name}, {setup}: {wording.headline(found)}",
+        *wording.summary(found, system, goal),
+        wording.good_to(found, system),
+        "",
+    ]
     for check in found.checks:
         unit, sense = unit_symbol(check.kind, system), ">=" if check.at_least else "<="
         shown = [show(value, check.kind, system) for value in (check.figure, check.limit, check.margin, check.spread)]

@@ -72,7 +72,7 @@ def test_calibration_narrows_the_band_and_says_what_decides(kart: tuple[TrainSid
 
 def test_an_engine_that_gave_up_far_below_its_valves_is_told_so(kart: tuple[TrainSide, TrainSide, Calibration]) -> None:
     stock, strong, _ = kart
-    found = calibrate(stock, strong, Observation(2600 / 60, 60 / 60), count=32)
+    found = calibrate(stock, strong, Observation(1500 / 60, 60 / 60), count=32)
     assert found.fits == "early"
     assert found.after == found.before
     assert found.learnt == ()

@@ -32,7 +32,8 @@ def test_summary_names_what_is_short_by_how_much() -> None:
     for system in System:
         said = wording.summary(found, system)
         for check in short:
-            assert f"{wording.title(check)} is short by {wording.quantity(abs(check.margin), check.kind, system)}." in said
+            way = "short" if check.at_least else "over"
+            assert f"{wording.title(check)} is {way} by {wording.quantity(abs(check.margin), check.kind, system)}." in said
     holding = sum(check.verdict is Verdict.HOLDS for check in found.checks)
     assert said[-1] == f"{holding} of {len(found.checks)} checks hold."
 
@@ -120,3 +121,36 @@ def test_bounds_are_told_in_the_persons_units() -> None:
     with pytest.raises(QuantityError, match=r"37\.7953 in cannot be; it lies between \.7874 and 7\.8740 in"):
         bore.check(0.96, System.INCH)
     assert bore.kind is Kind.LENGTH
+
+
+def test_the_first_sentence_answers_whether_the_valves_follow() -> None:
+    """The question of the goal: whether the valves follow to the speed typed, and what holds them back."""
+    for speed, words in ((100.0, "follow the cams to 6,000 rpm"), (260.0, "do not follow the cams to 15,600 rpm")):
+        found = review(known_build(goal_rpm=speed, over_rev=speed))
+        first = wording.summary(found.proposed, System.METRIC, speed)[0]
+        assert words in first
+        assert "lets go between" in first
+
+
+def test_stock_springs_against_themselves_are_told_as_such() -> None:
+    found = review(empty_build(TRIPLE))
+    for check in found.proposed.checks:
+        if check.code is Code.SEAT:
+            assert check.basis == "same spring as stock"
+            assert check.spread > 0.0
+            assert check.verdict is Verdict.HOLDS
+
+
+def test_good_to_and_lower_goal_are_one_figure() -> None:
+    found = review(known_build(goal_rpm=150.0, over_rev=150.0, reserve=0.1)).proposed
+    lower = [remedy.amount for check in found.checks for remedy in check.remedies if remedy.action == "a lower goal"]
+    assert lower
+    assert found.good_to is not None
+    assert min(lower) == pytest.approx(found.good_to, abs=1.0 / 6.0)
+
+
+def test_measure_next_leaves_out_what_would_change_nothing() -> None:
+    """A float short by far more than its doubt is short however well its lobe is known."""
+    found = review(known_build(goal_rpm=260.0, over_rev=260.0)).proposed
+    short = {check.about for check in found.checks if check.code is Code.FLOAT}
+    assert not [item for item in found.measure_next if item.about in short and item.what == "shape"]

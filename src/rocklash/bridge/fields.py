@@ -70,7 +70,7 @@ def field_view(
         holder=holder,
         key=row.key,
         label=row.label,
-        hint=row.hint,
+        hint="; ".join(each for each in (row.hint, row.counts if kept else "") if each),
         unit=unit_symbol(row.kind, system),
         value=failed.attempt.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
         ghost=show(value, row.kind, system) if value is not None and not kept else "",

@@ -50,6 +50,13 @@ def signed(value: float, kind: Kind, system: System) -> str:
     return text if text.startswith("\N{MINUS SIGN}") or not text.strip("0.") else f"+{text}"
 
 
+def _spread(check: Check, system: System) -> str:
+    """`±140`, or where the interval is skew its two ends."""
+    if check.low is not None and check.high is not None:
+        return f"{show(check.low, check.kind, system)}\N{EN DASH}{show(check.high, check.kind, system)}"
+    return f"±{show(check.spread, check.kind, system, difference=True)}"
+
+
 def check_row(check: Check, system: System) -> CheckRow:
     """A check as a row."""
     other_system = System.METRIC if system is System.INCH else System.INCH
@@ -69,7 +76,7 @@ def check_row(check: Check, system: System) -> CheckRow:
         sense="≥" if check.at_least else "≤",
         limit=show(check.limit, check.kind, system),
         margin="" if guess else signed(check.margin, check.kind, system),
-        spread="" if guess else f"±{show(check.spread, check.kind, system, difference=True)}",
+        spread=_spread(check, system) if not guess else "",
         bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
         rests_on="a guess: measure it" if guess else check.basis,
         why=check.why,

@@ -3,12 +3,13 @@
 The bounds are wide (a karting single and a tractor both pass); they catch wrong units, not unusual engines. Source: judgement.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from valvetrain.errors import QuantityError
 from valvetrain.formulas.coil_springs import Ends
 from valvetrain.formulas.spring_fatigue import Wire
+from valvetrain.parts.figure_effects import COUNTS
 from valvetrain.quantities import Kind, System, from_unit, show, unit_symbol
 
 
@@ -30,7 +31,7 @@ class Owner(StrEnum):
 @dataclass(frozen=True)
 class FigureKind:
     """One kind of figure; `low` and `high` are SI. `card_spread`/`measured_spread` are shares of the value (k = 2), `floor` (SI) the least
-    spread of a figure that may be near zero."""
+    spread of a figure that may be near zero. `counts` says where a figure counts that moves no check of the verdict sheet by itself."""
 
     key: str
     owner: Owner
@@ -42,6 +43,7 @@ class FigureKind:
     measured_spread: float
     hint: str = ""
     floor: float = 0.0
+    counts: str = ""
 
     def check(self, value: float, system: System = System.METRIC) -> None:
         """Raise QuantityError with a sentence when the SI value lies outside the bounds."""
@@ -272,6 +274,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(o, "pivot", "Cam centre to pivot", length, "mm", 8, 150, 0.005, 0.003)
     add(o, "arm", "Pivot to pad, roller or push-rod", length, "mm", 5, 150, 0.01, 0.005)
     add(o, "valve_arm", "Pivot to valve", length, "mm", 8, 150, 0.01, 0.005)
+    add(s, "seat_load", "Seat force, at installed height", force, "N", 5, 2500, 0.06, 0.02, hint="valve shut; counts at once")
     add(s, "rate", "Rate", rate, "N/mm", 2, 200, 0.06, 0.02)
     add(
         s,
@@ -285,8 +288,8 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         0.15,
         hint="per mm, from the height of the load on; 0 is a straight line",
     )
-    add(s, "load", "Load", force, "N", 5, 2500, 0.06, 0.02, hint="at the height beside it")
-    add(s, "load_height", "at a height of", length, "mm", 10, 120, 0.0, 0.0)
+    add(s, "load", "Load at another height", force, "N", 5, 2500, 0.06, 0.02, hint="with the height below")
+    add(s, "load_height", "Height of that load", length, "mm", 10, 120, 0.0, 0.0)
     add(s, "solid_height", "Solid height", length, "mm", 6, 90, 0.015, 0.005)
     add(s, "mass", "Mass", mass, "g", 2, 300, 0.03, 0.01)
     add(s, "wire_diameter", "Wire", length, "mm", 1, 8, 0.01, 0.005)
@@ -323,7 +326,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     return tuple(rows)
 
 
-FIGURES: dict[tuple[Owner, str], FigureKind] = {(row.owner, row.key): row for row in _rows()}
+FIGURES: dict[tuple[Owner, str], FigureKind] = {(row.owner, row.key): replace(row, counts=COUNTS.get(row.key, "")) for row in _rows()}
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,11 @@ from valvetrain.studies.cam_sources import CompletedCam, complete_cam
 from valvetrain.studies.own_limiter import hold_limiter, joint_of
 from valvetrain.studies.side_estimates import cam_guess, complete_from, prior_of
 from valvetrain.studies.side_figures import seat_load, weakest
+from valvetrain.studies.spring_told import settle_line
 
 Array = NDArray[np.float64]
+
+_USUAL_HEIGHT = 35e-3  # m, of a spring shut, until it is told or estimated. Source: judgement
 
 _WIRE_KEYS = frozenset({"wire_diameter", "mean_diameter", "total_coils", "free_length"})
 
@@ -63,7 +66,7 @@ def spring_with_wire(known: FigureMap, facts: Mapping[str, str]) -> FigureMap:
     if not known.keys() >= _WIRE_KEYS:
         return known
     computed = from_wire(known, facts)
-    if "load" in known or "load_height" in known:
+    if known.keys() & {"load", "load_height", "seat_load"}:
         computed = {key: figure for key, figure in computed.items() if key not in {"load", "load_height"}}
     return computed | dict(known)
 
@@ -83,7 +86,7 @@ def _complete_side(
     known_fit = (dict(stock[1].fit) if stock else {}) | dict(side_record.fit)
     ratio = estimates.blade_ratio(record.kind, engine)
     clearance = estimates.at_valve(known_fit.get("clearance", aim), ratio)
-    known_springs = tuple(spring_with_wire(part.figures, part.facts) for part in side_record.springs)
+    known_springs = _told_springs(side_record, known_fit)
     own = _with_stock(side_record, stock)
     told = lambda cam: prior_of(record.kind, side, own, known_springs, _told_engine(record), known_fit, cam)
     cam = _cam(record, side_record, side, side_record.parts.get(Owner.CAM, PartRecord()), engine, lambda: cam_guess(told({})), clearance)
@@ -107,6 +110,17 @@ def _complete_side(
         columns |= {"lift": prior.columns["lift"]}
     facts = tuple(part.facts for part in side_record.springs)
     return CompletedSide(parts, cam, springs, done.fit, facts, side_record.stands, columns)
+
+
+def _told_springs(side_record: SideRecord, fit: FigureMap) -> tuple[FigureMap, ...]:
+    """What is told of each spring as one line of force over height; heights that nobody told are those that engines usually have."""
+    height = fit.get("installed_height", estimate(_USUAL_HEIGHT, 0.12))
+    found = []
+    for number, part in enumerate(side_record.springs):
+        step = fit["inner_step"].value if number and "inner_step" in fit else 0.0
+        known = spring_with_wire(part.figures, part.facts)
+        found.append(settle_line(known, height.value - step, height.spread))
+    return tuple(found)
 
 
 def _with_stock(side_record: SideRecord, stock: tuple[SideRecord, CompletedSide] | None) -> SideRecord:

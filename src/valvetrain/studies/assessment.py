@@ -10,6 +10,7 @@ from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.quantities import Kind
 from valvetrain.studies import side_figures as figures_of
 from valvetrain.studies.float_rows import float_speed
+from valvetrain.studies.lobe_bands import WHEEL_FLOAT
 from valvetrain.studies.uncertainty import Propagated
 
 
@@ -138,6 +139,9 @@ def is_guess(check: Check) -> bool:
     return check.code in GUESSED and check.basis == "estimates"
 
 
+SAME_SPRING = "same spring as stock"
+
+
 def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
     """Verdict from margin, spread (k = 2) and whether more than half of the variance is estimated.
 
@@ -208,6 +212,12 @@ def check_float(side: TrainSide, goal: Goal) -> Check:
     reserve = goal.goal_rpm * (1.0 + goal.reserve)
     origin = f"goal and {goal.reserve:.0%} for vibration" if reserve >= goal.over_rev else "the over-rev it must survive"
     why = f"Above this speed the springs cannot keep the valve on the lobe of a rigid train; it lets go first {where}."
+    if side.cam.lobes is not None and found.low is not None:
+        smooth, cornered = (share * found.value * 60.0 for share in WHEEL_FLOAT)
+        why += (
+            f" Its lobe is known by the card alone: lobes of many laws meet it. A degree wheel settles it to ±{smooth:,.0f} to "
+            f"±{cornered:,.0f} rpm."
+        )
     return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why, origin)
 
 
@@ -229,6 +239,10 @@ def check_seat(side: TrainSide, goal: Goal) -> Check:
     kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
     origin = f"{kept} and gas load"
     check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
+    if side.springs == goal.seat_reference.get(side.side) and demand.gas <= 0.0:
+        # compared with themselves they hold as they held; how sure their force is stands beside it all the same
+        own = figures_of.seat_load(side, place)
+        check = replace(check, basis=SAME_SPRING, spread=own.spread, verdict=Verdict.HOLDS if found.value > -1e-6 else check.verdict)
     return replace(check, made_of=((kept, demand.needed.value - demand.gas), ("gas load of the goal", demand.gas)))
 
 
@@ -331,11 +345,19 @@ def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
 
 
 def good_to(checks: list[Check], goal: Goal) -> float | None:
-    """Highest goal speed (rev/s) that the float and piston-speed figures as they stand would hold; None when a gap or a
+    """Highest goal speed (rev/s) that float, motion and piston speed as they stand surely hold; None when a gap or a
     seat force falls short, which no lower speed mends."""
     if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.LOW_FLOAT, Code.MOTION, Code.PISTON) for check in checks):
         return None
-    floats = [check.figure for check in checks if check.code is Code.FLOAT]
-    pistons = [goal.goal_rpm * check.limit / check.figure for check in checks if check.code is Code.PISTON]
-    motions = [check.figure for check in checks if check.code is Code.MOTION]
-    return min([speed / (1.0 + goal.reserve) for speed in floats] + motions + pistons)
+    return min(holds_to(check, goal) for check in checks if check.code in (Code.FLOAT, Code.PISTON, Code.MOTION))
+
+
+def holds_to(check: Check, goal: Goal) -> float:
+    """Goal speed (rev/s) that a float, piston-speed or motion check surely holds as it stands: its doubt and the goal's reserve taken off.
+
+    The one figure behind “good to” and “lower the goal to”.
+    """
+    if check.code is Code.PISTON:
+        return goal.goal_rpm * check.limit / check.figure
+    sure = check.low if check.low is not None else check.figure - check.spread
+    return sure / (1.0 + goal.reserve) if check.code is Code.FLOAT else sure

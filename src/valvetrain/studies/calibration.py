@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.lobe_bands import mixed
 from valvetrain.studies.motion_case import Draws, draw_side
 from valvetrain.studies.motion_review import Onset, drawn_onsets
 from valvetrain.studies.priors import weighted
@@ -22,8 +23,12 @@ Array = NDArray[np.float64]
 
 DRAWS = 128
 _AT_ONCE = 16  # draws between two looks at whether to go on
+# Shares of the observed speed within which draws count: wider than a tachometer's doubt, for few draws lie that near, and wider still until
+# there are enough of them
+_NEAR, _PLENTY = (0.035, 0.05, 0.07, 0.10), 10.0
+_GRID_OF_TWO = 0.022  # standard deviation, as a share, of two grids of speeds and of what few draws leave open. Source: the coverage study
 _GRID = 0.006  # standard deviation that the grid of speeds leaves open, as a share
-_ENOUGH = 6.0  # draws' worth of weight below which a prediction would rest on a handful of cases
+_ENOUGH = 4.0  # draws' worth of weight below which a prediction would rest on a handful of cases
 _TAIL = 0.02  # share of draws beyond the observation below which it does not fit
 
 
@@ -78,6 +83,24 @@ def _onset(values: Array, weights: Array) -> Onset:
     return Onset(middle, low, high)
 
 
+def _predicted(then: Array, after: Array, seen: float, weights: Array, doubt: float) -> Onset:
+    """Where the next set-up gives up: draws near the observation, each brought onto it by the line that the two set-ups share.
+
+    A draw that gave up a little late says as much of the next springs as one that hit the observation, once that little is taken off:
+    `after` is regressed on `then` (logarithms, weighted), and the residuals stand about the line at what was seen, widened by the
+    observation's own doubt. Source: closed form (weighted least squares).
+    """
+    x, y = np.log(then / seen), np.log(after)
+    share = weights / weights.sum()
+    middle = share @ x
+    spread = float(share @ (x - middle) ** 2)
+    slope = float(share @ ((x - middle) * y)) / spread if spread > 1e-12 else 1.0
+    slope = min(max(slope, 0.0), 1.5)
+    rest = y - slope * x
+    found = mixed(np.exp(rest), share, math.hypot(slope * doubt / seen, _GRID_OF_TWO))
+    return Onset(found.value, found.low, found.high)
+
+
 def _weighted(drawn: Draws, values: Array, weights: Array) -> tuple[tuple[str, float], ...]:
     """Squared weighted correlation of each figure's score with the values: those that stand out, or else the strongest alone."""
     total = weights.sum()
@@ -123,13 +146,22 @@ def calibrate(
     below, above = float((then < observation.speed).mean()), float((then > observation.speed).mean())
     # the model's own grid adds to the doubt of the tachometer
     doubt = math.hypot(observation.spread / 2.0, _GRID * observation.speed)
-    weights = np.exp(-0.5 * ((then - observation.speed) / doubt) ** 2)
-    size = float(weights.sum() ** 2 / max(float(np.dot(weights, weights)), 1e-300))
+    for near in _NEAR:
+        weights = np.exp(-0.5 * ((then - observation.speed) / max(doubt, near * observation.speed)) ** 2)
+        size = float(weights.sum() ** 2 / max(float(np.dot(weights, weights)), 1e-300))
+        if size >= _PLENTY:
+            break
     fits = "early" if below < _TAIL or (size < _ENOUGH and below < 0.5) else "late" if above < _TAIL or size < _ENOUGH else ""
     if fits:
         return Calibration(_onset(then, even), _onset(after, even), _onset(after, even), fits, size, (), _weighted(two, after, even))
     return Calibration(
-        _onset(then, even), _onset(after, even), _onset(after, weights), "", size, _learnt(one, weights), _weighted(two, after, weights)
+        _onset(then, even),
+        _onset(after, even),
+        _predicted(then, after, observation.speed, weights, doubt),
+        "",
+        size,
+        _learnt(one, weights),
+        _weighted(two, after, weights),
     )
 
 

@@ -14,6 +14,8 @@ from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import Setup, TrainSide
 from valvetrain.quantities import Kind
+from valvetrain.studies import lobe_bands
+from valvetrain.studies.lobe_bands import peak_acceleration
 from valvetrain.studies.side_figures import moving_mass
 
 HEIGHT = 1.0e-3  # m of valve lift, clearance taken off, at which events are told. Source: trade
@@ -25,8 +27,9 @@ class SideEvents:
 
     Intake opens before TDC and shuts after BDC; exhaust opens before BDC and shuts after TDC. `spread` (k = 2) is that of
     each event. `lift` is net of clearance, m; `area` is lift over crank angle, m rad, `mean_lift` that over the time off the seat, m;
-    `lift_at_tdc` at overlap TDC, m; `acceleration` the largest opening one, m per rad^2 of cam, with its spread; `inertia` N at the goal
-    where the lobe slows the valve most: what the springs must give there; `seating` m/s at the goal.
+    `lift_at_tdc` at overlap TDC, m; `acceleration` the largest opening one, m per rad^2 of cam, with the ends of its band and half of it;
+    `inertia` N at the goal where the lobe slows the valve most: what the springs must give there; `seating` m/s at the goal, with its band where
+    the card leaves it open.
     """
 
     side: Side
@@ -44,6 +47,9 @@ class SideEvents:
     acceleration_spread: float
     inertia: float
     seating: float
+    acceleration_ends: tuple[float, float]
+    seating_ends: tuple[float, float] | None
+    by_card: bool
 
 
 @dataclass(frozen=True)
@@ -89,8 +95,7 @@ def side_events(train: TrainSide, goal_speed: float) -> SideEvents:
     area = 2.0 * float(np.trapezoid(net, curve.angle))
     off_seat = curve.angle[curve.lift > max(clearance, 2e-6)]
     seat_to = float(off_seat[-1])
-    peak = float(curve.acceleration.max())
-    share = math.hypot(train.shape.spread, 2.0 * train.duration.spread / train.duration.value)
+    peak, seats = peak_acceleration(train), lobe_bands.seating_velocity(train, goal_speed / 2.0)
     slope = -float(np.interp(seat_to, curve.angle, curve.velocity))
     return SideEvents(
         side=train.side,
@@ -104,10 +109,13 @@ def side_events(train: TrainSide, goal_speed: float) -> SideEvents:
         area=area,
         mean_lift=area / (2.0 * (seat_to - float(off_seat[0]))),
         lift_at_tdc=float(net_lift(curve, clearance, centre_of(train), np.array([0.0]))[0]),
-        acceleration=peak,
-        acceleration_spread=peak * share,
+        acceleration=peak.value,
+        acceleration_spread=(peak.high - peak.low) / 2.0,
         inertia=moving_mass(train).value * (math.pi * goal_speed) ** 2 * -float(curve.acceleration.min()),
         seating=seating_velocity(max(slope, 0.0), goal_speed / 2.0),
+        acceleration_ends=(peak.low, peak.high),
+        seating_ends=(seats.low, seats.high) if seats else None,
+        by_card=not peak.known,
     )
 
 

@@ -78,6 +78,17 @@ def over_members(train: TrainSide, measure: Callable[[LiftCurve], float | None],
     return Band(*weighted(np.array(values), np.full(len(values), 1.0 / len(values))))
 
 
+def acceleration_band(train: TrainSide, angle: Array, count: int = 48) -> Array | None:
+    """Half the width that holds 95 % of the accelerations (m/rad^2) at cam angles (rad), over the lobes that the card may be."""
+    lobes = train.cam.lobes
+    if lobes is None:
+        return None
+    curves = [lobes.curve(int(number)) for number in lobes.rows(count)]
+    table = np.array([np.interp(angle, each.angle, each.acceleration, left=0.0, right=0.0) for each in curves])
+    low, high = np.quantile(table, [0.025, 0.975], axis=0)
+    return np.asarray((high - low) / 2.0)
+
+
 def seating_velocity(train: TrainSide, cam_speed: float) -> Band | None:
     """Velocity (m/s) at which the lobe sets the valve down at a camshaft speed (rev/s), over every lobe that the card may be."""
 

@@ -26,6 +26,7 @@ _DRAW_POINTS = 32
 _FROM, _TO = 0.42, 1.12  # of the rigid separation speed or over-rev, whichever is higher
 _DRAW_FROM, _DRAW_TO = 0.50, 1.08  # of each draw's own rigid separation speed
 _GAPS = (0.5, 1.0, 2.0)  # of LOSS: what counts as lost is judgement, so the draws take turns at half and twice it
+_STRETCH = 0.025  # of engine speed: contact kept over less than this, beyond where it was lost, does not count as kept. Source: judgement
 _HOLDS = 0.015  # how sharply a draw of the stock train is judged about the limiter that the engine is known to hold
 _CANDIDATES = 8
 _ENOUGH = 5.0  # draws' worth of weight below which that judgement would leave a handful of cases
@@ -91,12 +92,23 @@ class MotionReview:
     weights: Array | None = None
 
 
-def _runs(loses: NDArray[np.bool_]) -> tuple[int | None, int | None]:
-    """Index of the first speed with loss, and of the first from which on every speed has it."""
+def _runs(speed: Array, loses: NDArray[np.bool_]) -> tuple[int | None, int | None]:
+    """Index of the first speed with loss, and of the first from which on it is never kept again over a stretch worth the name.
+
+    A single speed at which surge happens to set the valve down again, between two at which it does not, is no engine speed to live at.
+    """
     if not loses.any():
         return None, None
-    holds = np.flatnonzero(~loses)
-    after = int(holds[-1]) + 1 if len(holds) else 0
+    edges = np.concatenate([[speed[0]], (speed[1:] + speed[:-1]) / 2.0, [speed[-1]]])
+    after, start = 0, None
+    for number, lost in enumerate(np.append(loses, True)):
+        if not lost:
+            start = number if start is None else start
+            continue
+        if start is not None:
+            if start == 0 or number == len(loses) or edges[number] > (1.0 + _STRETCH) * edges[start]:
+                after = number
+            start = None
     return int(np.argmax(loses)), after if after < len(loses) else None
 
 
@@ -109,7 +121,7 @@ def _between(speed: Array, index: int | None) -> float:
 
 def onsets(found: Sweep, loss: float = LOSS) -> tuple[float, float]:
     """Speeds (rev/s) from which contact is first lost, and from which it is lost for good, in a sweep; `loss` m is the gap that counts."""
-    first, sustained = _runs(found.gap > loss)
+    first, sustained = _runs(found.speed, found.gap > loss)
     return _between(found.speed, first), _between(found.speed, sustained)
 
 
@@ -135,7 +147,7 @@ def _weights(onset: Array, side: TrainSide, before: "MotionReview | None") -> Ar
 
 
 def _plain(found: Sweep, seen: NDArray[np.bool_]) -> Onset | None:
-    first, _ = _runs(seen)
+    first, _ = _runs(found.speed, seen)
     if first is None:
         return None
     half = float(found.speed[first] - found.speed[max(first - 1, 0)]) / 2.0

@@ -16,6 +16,7 @@ from valvetrain.studies.assessment import (
     Remedy,
     Verdict,
     check_again,
+    holds_to,
     margin_on,
 )
 
@@ -159,23 +160,17 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
     return tuple(sorted(found, key=lambda remedy: (not remedy.suffices, bool(remedy.spoils))))
 
 
-def _surely(check: Check) -> float:
-    """The speed (rev/s) that a float holds with its doubt taken off."""
-    return check.figure - check.spread if check.low is None else check.low
-
-
 def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
     """The goal speed, or the boost, at which the check would just hold as it stands."""
     if check.code in (Code.FLOAT, Code.PISTON):
-        speed = _surely(check) if check.code is Code.FLOAT else goal.goal_rpm * check.limit / check.figure
-        speed = math.floor(speed / (1.0 + (goal.reserve if check.code is Code.FLOAT else 0.0)) * 6.0) / 6.0  # to whole 10 rpm
+        speed = math.floor(holds_to(check, goal) * 6.0) / 6.0  # to whole 10 rpm
         if not 0.0 < speed < goal.goal_rpm:
             return []
         lowered = replace(goal, goal_rpm=speed, over_rev=min(goal.over_rev, speed * (1.0 + goal.reserve)))
         action, amount, kind = "a lower goal", speed, Kind.SPEED
     elif check.code is Code.LOW_FLOAT and check.side:
         low = setup.low[check.side]
-        speed = math.floor(_surely(check) / (1.0 + goal.reserve) * 6.0) / 6.0
+        speed = math.floor((check.figure - check.spread if check.low is None else check.low) / (1.0 + goal.reserve) * 6.0) / 6.0
         if not 0.0 < speed < low.switch_speed.value:
             return []
         earlier = replace(low, switch_speed=replace(low.switch_speed, value=speed))

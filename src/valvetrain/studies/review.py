@@ -11,6 +11,7 @@ from valvetrain.studies.remedies import remedies_for
 from valvetrain.studies.room import RoomReview, room_review
 from valvetrain.studies.room_remedies import remedied
 
+_WORTH = 0.08  # share of the variance below which knowing an input would change nothing to speak of. Source: judgement
 _WORST_FIRST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
 
@@ -70,11 +71,12 @@ def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
     """Inputs ordered by how much knowing them exactly would narrow the checks that are not settled."""
     found: dict[tuple[str, str], MeasureNext] = {}
     for check in checks:
-        if check.verdict is Verdict.HOLDS or not check.dominant:
+        # what falls short beyond every doubt stays short however well it is known
+        if check.verdict is Verdict.HOLDS or not check.dominant or check.margin < -check.spread:
             continue
         for what, share in check.dominant[:2]:
             key = (what, check.side.value if check.side else check.about)
-            if share > 0.05 and key not in found:
+            if share > _WORTH and key not in found:
                 after = check.spread * max(1.0 - share, 0.0) ** 0.5
                 found[key] = MeasureNext(what, check.about, check.kind, check.spread, after)
     return tuple(sorted(found.values(), key=lambda item: item.after / item.before))[:6]

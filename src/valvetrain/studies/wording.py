@@ -237,10 +237,30 @@ def headline(found: SetupReview) -> str:
     }[found.verdict]
 
 
-def summary(found: SetupReview, system: System) -> list[str]:
+def answer(found: SetupReview, goal: float, system: System) -> str:
+    """Whether the valves follow the cams to the goal (crank rev/s), and what holds them back: the question that was asked."""
+    speeds = [check for check in found.checks if check.code is Code.MOTION] or [check for check in found.checks if check.code is Code.FLOAT]
+    if not speeds:
+        return ""
+    worst = min(speeds, key=lambda check: check.figure if check.low is None else check.low)
+    to, low = quantity(goal, Kind.SPEED, system), worst.low if worst.low is not None else worst.figure - worst.spread
+    high = worst.high if worst.high is not None else worst.figure + worst.spread
+    between = f"{show(low, Kind.SPEED, system)} and {quantity(high, Kind.SPEED, system)}"
+    side = worst.about.split(" ")[0]
+    if low >= goal:
+        return f"The valves follow the cams to {to}: the {side} lets go between {between}."
+    if high < goal:
+        return f"The valves do not follow the cams to {to}: the {side} lets go between {between}."
+    decides = f" {input_name(worst.dominant[0][0]).capitalize()} decides most." if worst.dominant else ""
+    return f"Whether the valves follow the cams to {to} is not proven: the {side} lets go between {between}.{decides}"
+
+
+def summary(found: SetupReview, system: System, goal: float | None = None) -> list[str]:
     """Sentences below the headline: what falls short by how much, what is slim, what is unproven, what holds."""
-    sentences = [
-        f"{title(check)} is short by {quantity(abs(check.margin), check.kind, system)}."
+    follows = answer(found, goal, system) if goal is not None else ""
+    sentences = [follows] if follows else []
+    sentences += [
+        f"{title(check)} is {'short' if check.at_least else 'over'} by {quantity(abs(check.margin), check.kind, system)}."
         for check in found.checks
         if check.verdict is Verdict.SHORT
     ]

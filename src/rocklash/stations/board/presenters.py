@@ -49,7 +49,9 @@ def board_row(build: Build, answer: Answer, session: ClearanceSession | None, va
         build=build,
         verdict=answer.review.proposed.verdict.value if answer.review else "unproven",
         headline=wording.headline(answer.review.proposed) if answer.review else "Figures disagree.",
-        sentence=(wording.summary(answer.review.proposed, system) or [""])[0] if answer.review else answer.trouble,
+        sentence=(wording.summary(answer.review.proposed, system, answer.review.completed.goal.goal_rpm) or [""])[0]
+        if answer.review
+        else answer.trouble,
         goal=f"{wording.quantity(goal.goal_rpm, Kind.SPEED, system)}{boost}" if goal else "",
         lash=lash_state(session, valves)[1],
         next_step=step,

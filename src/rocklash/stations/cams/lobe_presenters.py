@@ -151,6 +151,13 @@ def _outcome(each: Contender, system: System) -> list[tuple[str, str]]:
         ("Nose, at the goal", lobe.force_goal, lobe.stress_goal),
     ):
         said.append((name, f"{force(push)}, {quantity(stress, Kind.STRESS, system)}" if stress else f"{force(push)}: nothing presses"))
+    if lobe.stress_band:
+        low, high = (quantity(end, Kind.STRESS, system) for end in lobe.stress_band)
+        said.append(("At the goal, over every lobe that meets the card", f"{low} to {high}"))
+    if lobe.half_width and lobe.shear_depth:
+        said.append(
+            ("Contact at the nose", f"{length(2.0 * lobe.half_width)} wide, greatest shear {length(lobe.shear_depth)} below the surface")
+        )
     limit = quantity(lobe.stress_limit, Kind.STRESS, system)
     said.append(
         ("Usual limit of stress", f"{limit} (common practice, no source)" + ("" if lobe.width_known else "; lobe width taken as 10 mm"))

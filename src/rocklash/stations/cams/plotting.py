@@ -13,6 +13,7 @@ from valvetrain.formats.lobe_log import LobeLog
 from valvetrain.quantities import System
 from valvetrain.studies.cam_events import centre_of
 from valvetrain.studies.degree_wheel import DegreeWheelFit
+from valvetrain.studies.lobe_bands import acceleration_band
 
 _CSS = {"S": "p-stock", "A": "p-proposed", "B": "p-b", "C": "p-c"}
 _READ_STEP = 2.0  # crank degrees between values the crosshair reads
@@ -64,6 +65,9 @@ def linked_plots(found: CamAnswer, goal: float, system: System, fitted: tuple[Lo
             if order == 2 and each.letter == "A":
                 # the share holds for the peak; where little happens a third of the peak stands for it; a log knows its own band
                 wide = np.maximum(np.abs(values), np.abs(values).max() / 3.0) * each.train.shape.spread
+                open_wide = acceleration_band(each.train, curve.angle)
+                if open_wide is not None:
+                    wide = open_wide * omega**2 * factor
                 if fitted:
                     scale = curve.full / fitted[1].peak_lift * omega**2 * factor
                     wide = np.interp(curve.angle, fitted[1].angle, fitted[1].acceleration_spread) * scale

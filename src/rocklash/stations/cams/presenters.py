@@ -18,6 +18,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.lobe import Origin
 from valvetrain.quantities import Kind, System, parse, show, unit_symbol
 from valvetrain.studies.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
+from valvetrain.studies.lobe_bands import WHEEL_PEAK
 from valvetrain.studies.wording import quantity
 
 _TIMING = {
@@ -232,6 +233,17 @@ def trust_of(each: Contender, log: CamLog | None) -> tuple[str, int, str]:
     return "card", *CARD_TRUST[count if "lift" in figures else 0]
 
 
+def _acceleration_words(events: SideEvents) -> str:
+    """How sure the largest acceleration is, and what would settle it."""
+    if not events.by_card:
+        return f"acceleration ±{events.acceleration_spread / events.acceleration:.0%}"
+    low, high = (end / events.acceleration - 1.0 for end in events.acceleration_ends)
+    smooth, cornered = WHEEL_PEAK
+    return f"acceleration {low:+.0%} to {high:+.0%} by its card: a degree wheel settles it to ±{smooth:.0%} to ±{cornered:.0%}".replace(
+        "-", "\N{MINUS SIGN}"
+    )
+
+
 def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], system: System) -> list[CamRow]:
     rows = []
     for each in found.contenders:
@@ -242,7 +254,7 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
         spread = ""
         if each.pair:
             events = each.pair.intake if found.side is Side.INTAKE else each.pair.exhaust
-            spread = f"lift ±{show(events.lift_spread, Kind.LENGTH, system, difference=True)}, acceleration ±{events.acceleration_spread / events.acceleration:.0%}"
+            spread = f"lift ±{show(events.lift_spread, Kind.LENGTH, system, difference=True)}, {_acceleration_words(events)}"
         refusals = (each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
         rows.append(
             CamRow(

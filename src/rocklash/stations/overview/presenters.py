@@ -36,7 +36,7 @@ def overview_page(answer: Answer, which: str, build: Build, member: Membership) 
         goal=goal_line(answer, build, system),
         verdict=found.verdict.value,
         headline=wording.headline(found),
-        sentences=wording.summary(found, system),
+        sentences=wording.summary(found, system, answer.review.completed.goal.goal_rpm),
         good_to=wording.good_to(found, system),
         worst=worst_figure(found, system),
         rows=[check_row(check, system) for check in found.checks],

@@ -28,7 +28,18 @@ _SLOT_WORDS = {
     "follower": "Follower", "shim": "Lash shim", "cam": "Cam",
 }  # fmt: skip
 _FIELDS = {
-    Owner.SPRING: ["rate", "load", "load_height", "solid_height", "mass", "wire_diameter", "mean_diameter", "total_coils", "free_length"],
+    Owner.SPRING: [
+        "seat_load",
+        "rate",
+        "load",
+        "load_height",
+        "solid_height",
+        "mass",
+        "wire_diameter",
+        "mean_diameter",
+        "total_coils",
+        "free_length",
+    ],
     Owner.CAM: ["lift", "height_1", "duration_1", "height_2", "duration_2", "lobe_centre", "ramp_velocity"],
     Owner.VALVE: ["mass", "head_diameter", "seat_width", "stem_diameter"],
 }

@@ -19,7 +19,7 @@ from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_
 from valvetrain.studies.spring_strength import SpringStrength, surge_words
 from valvetrain.studies.wording import quantity
 
-_CARD = ["rate", "bend", "load", "load_height", "solid_height", "mass"]
+_CARD = ["seat_load", "rate", "bend", "load", "load_height", "solid_height", "mass"]
 _WIRE = ["wire_diameter", "mean_diameter", "small_diameter", "taper_coils", "total_coils", "free_length"]
 
 
