@@ -8,7 +8,7 @@ import math
 import re
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cache
+from functools import cache, lru_cache
 from typing import Annotated
 
 import pint
@@ -150,17 +150,22 @@ class Typed:
     text: str
 
 
+# Every unit that may reach the registry: what people write as we read it, and what we show. Nothing else does: a unit is text from outside.
+_KNOWN = frozenset(_ALIASES.values()) | {unit for row in _SHOWN.values() for unit in (row[0], row[1][0], row[2][0])}
+_KNOWN |= {unit for row in _KIND_ALIASES.values() for unit in row.values()}
+
+
 @cache
 def _registry() -> pint.UnitRegistry[float]:
     # force_ndarray_like off and cached: building a registry costs 0.3 s, so it is made on first use only.
     return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 
 
-@cache
+@lru_cache(maxsize=1024)
 def _to_si(unit: str, kind: Kind) -> tuple[float, float]:
     """Return (factor, offset) so that si = factor * value + offset; raises QuantityError across kinds."""
     si = _SHOWN[kind][0]
-    if unit == "?":
+    if unit not in _KNOWN:
         raise QuantityError("unknown unit")
     if unit == si == "":
         return 1.0, 0.0
@@ -275,7 +280,10 @@ def in_unit(value: float, kind: Kind, unit: str) -> float:
 def from_unit(value: float, kind: Kind, unit: str) -> float:
     """Convert a value in a named unit (people's or pint's spelling) into SI. Raises QuantityError across kinds."""
     spelled = re.sub(r"\s", "", unit.lower())
-    factor, offset = _to_si(_KIND_ALIASES.get(kind, {}).get(spelled, _ALIASES.get(spelled, unit)), kind)
+    try:
+        factor, offset = _to_si(_KIND_ALIASES.get(kind, {}).get(spelled, _ALIASES.get(spelled, unit)), kind)
+    except QuantityError as error:
+        raise QuantityError(f"“{unit[:24]}” is not a unit of {_article(kind)}. Write for example {example(kind)}.") from error
     return value * factor + offset
 
 

@@ -348,6 +348,41 @@ def test_sheet_out_as_csv_and_xlsx_and_in_again(petrel: Build, builder: Membersh
     assert Reading.objects.count() == 12  # nothing is recorded twice
 
 
+def test_a_file_never_writes_over_a_reading_that_was_not_shown(petrel: Build, builder: Membership, owner: Membership) -> None:
+    """A colleague's reading is named, kept unless it is ticked, and kept too where it changed since it was shown."""
+    place = petrel.engine.positions.get(name="EX 1 fore")
+    client, where = client_for(builder), address(petrel, "lash/in/")
+    client_for(owner, htmx=True).post(
+        address(petrel, "lash/"),
+        {"act": "read", "valve": str(place.pk), "goes": "0.24", "stops": "0.26", "shim": "2.65", "source": "micrometer", "seen": "0"},
+    )
+    text = "valve;goes;does not go;shim\nEX 1 fore;0.20;0.22;2.65\n"
+    shown = client.post(where, {"text": text, "act": "look"})
+    assert "would replace 0.24" in shown.content.decode()
+    refused = client.post(where, {"text": text, "act": "keep"})
+    assert refused.status_code == 422
+    assert "Read already: EX 1 fore (by olga)" in refused.content.decode()
+    assert Reading.objects.get().goes_typed == "0.24"
+    stale = {"text": text, "act": "keep", "replace": "yes", f"seen-{place.pk}": "7"}
+    assert client.post(where, stale).status_code == 422
+    row = shown.context["page"].rows[0]
+    assert client.post(where, stale | {f"seen-{place.pk}": str(row.seen)}).context["kept"] == 1
+    assert Reading.objects.get().goes_typed == "0.20"
+
+
+def test_a_sheet_read_by_best_blade_goes_out_as_clearance_and_half_width(petrel: Build, builder: Membership) -> None:
+    client, url = client_for(builder, htmx=True), address(petrel, "lash/")
+    client.post(url, {"act": "manner", "method": "blade", "aim": "middle"})
+    place = petrel.engine.positions.get(name="EX 1 fore")
+    client.post(
+        url, {"act": "read", "valve": str(place.pk), "goes": "0.24", "stops": "", "shim": "2.65", "source": "micrometer", "seen": "0"}
+    )
+    lines = client_for(builder).get(address(petrel, "lash/sheet.csv")).content.decode().splitlines()
+    assert lines[0].split(",")[3:5] == ["clearance_mm", "half_width_mm"]
+    assert "goes" not in lines[0]
+    assert next(line for line in lines if line.startswith("EX 1 fore")).split(",")[3:5] == ["0.24", "0.01"]
+
+
 def test_a_strange_csv_is_mapped_by_hand_and_slips_are_named(petrel: Build, builder: Membership) -> None:
     client, where = client_for(builder), address(petrel, "lash/in/")
     text = "where;lash;tin\nEX 1 fore;0.24;2.65\nEX 9;0.2;2.6\nEX 1 fore;0.25;2.6\nIN 1 aft;thick;2.6\n"

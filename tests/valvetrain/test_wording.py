@@ -154,3 +154,19 @@ def test_measure_next_leaves_out_what_would_change_nothing() -> None:
     found = review(known_build(goal_rpm=260.0, over_rev=260.0)).proposed
     short = {check.about for check in found.checks if check.code is Code.FLOAT}
     assert not [item for item in found.measure_next if item.about in short and item.what == "shape"]
+
+
+@pytest.mark.parametrize(
+    ("said", "inches"),
+    [
+        ("leaves 0.12 mm.", "leaves .0047 in."),
+        ("from 35.00 to 27.00 mm the load falls from 180 to 120 N", "from 1.3780 to 1.0630 in the load falls from 40.5 to 27.0 lbf"),
+        ("30.0 N/mm, 0.6 bar and 0.8 m/s", "171 lbf/in, 8.7 psi and 3 ft/s"),
+        ("12 mm/rad² stays", "12 mm/rad² stays"),
+        ("8,400 rpm and 12° stay", "8,400 rpm and 12° stay"),
+    ],
+)
+def test_sentences_of_the_core_in_inches(said: str, inches: str) -> None:
+    """NIST SP 811: 1 in = 25.4 mm, 1 lbf = 4.448222 N; units that inch readers read too stay."""
+    assert wording.told(said, System.METRIC) == said
+    assert wording.told(said, System.INCH) == inches

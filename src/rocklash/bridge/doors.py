@@ -3,13 +3,27 @@
 from collections.abc import Callable
 from functools import wraps
 from typing import Any
+from urllib.parse import urlencode, urlsplit
 
-from django.contrib.auth.decorators import login_required
+from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
 
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.records.selectors.members import membership_or_404
+
+
+def signed_out(request: HttpRequest) -> HttpResponse:
+    """To the sign-in page, or for a request from within a page 401: a redirect would be followed, and its page taken for an answer."""
+    if getattr(request, "htmx", False):
+        where = urlencode({"next": urlsplit(request.headers.get("HX-Current-URL", "")).path or "/"})
+        answer = HttpResponse(f"{reverse('sign-in')}?{where}", status=401, content_type="text/plain; charset=utf-8")
+        answer["HX-Reswap"] = "none"
+        return answer
+    target = request.get_full_path() if request.method == "GET" else request.path
+    return redirect_to_login(target)
+
 
 ShopView = Callable[..., HttpResponse]
 
@@ -17,10 +31,11 @@ ShopView = Callable[..., HttpResponse]
 def in_shop(view: ShopView) -> ShopView:
     """Hand the view the person's membership; strangers to the workshop get 404."""
 
-    @login_required
     @wraps(view)
     def guarded(request: HttpRequest, shop: str, *args: Any, **kwargs: Any) -> HttpResponse:
-        member: Membership = membership_or_404(request.user, shop)  # type: ignore[arg-type]
+        if not request.user.is_authenticated:
+            return signed_out(request)
+        member: Membership = membership_or_404(request.user, shop)
         return view(request, member, *args, **kwargs)
 
     return guarded

@@ -15,6 +15,7 @@ from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import System, parse, show, unit_symbol
+from valvetrain.studies.wording import told
 
 
 @dataclass(frozen=True)
@@ -75,7 +76,7 @@ def keep_figure(member: Membership, build: Build, attempt: Attempt) -> Trouble |
         with transaction.atomic():
             return _keep(member, build, attempt, system)
     except QuantityError as error:
-        return Trouble(attempt, str(error))
+        return Trouble(attempt, told(str(error), system))
 
 
 def _keep(member: Membership, build: Build, attempt: Attempt, system: System) -> Trouble | None:
@@ -141,5 +142,5 @@ def _contradiction(member: Membership, build: Build, attempt: Attempt) -> Troubl
     trouble = answer_for(fresh).trouble
     if trouble and not answer_for(build).trouble:
         transaction.set_rollback(True)
-        return Trouble(attempt, f"{trouble} Nothing was changed.")
+        return Trouble(attempt, f"{told(trouble, System(member.user.unit_system))} Nothing was changed.")
     return None

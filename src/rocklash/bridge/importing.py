@@ -6,7 +6,7 @@ from django.db import transaction
 
 from rocklash.bridge.rows import PART_OWNERS
 from rocklash.bridge.stored import figures_of, stored_from
-from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide
+from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide, ValveFit
 from rocklash.records.mutations import journal, require_change
 from valvetrain.formats.lobe_document import document
 from valvetrain.parts.catalogue import Owner
@@ -89,6 +89,16 @@ def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind,
         row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)
 
 
+def _keep_stands(member: Membership, row: SetupSide, engine: Engine, record: SideRecord) -> None:
+    """How single valves' springs were found to stand."""
+    places = {place.name: place for place in engine.positions.all()}
+    ValveFit.objects.bulk_create(
+        ValveFit(row=row, position=places[name], by=member.user, height=stand.height, shim=stand.shim)
+        for name, stand in record.stands.items()
+        if name in places
+    )
+
+
 def _keep_gaps(member: Membership, build: Build, engine: Engine, record: BuildRecord) -> None:
     places = {place.name: place for place in engine.positions.all()}
     GapReading.objects.bulk_create(
@@ -133,6 +143,7 @@ def keep_record(member: Membership, record: BuildRecord, *, description: str = "
             row = SetupSide(setup=setup, side=side.value, figures=stored_from(sides[side].fit))
             _choose(row, sides[side], shelf, kind, stock=role == SetupRole.STOCK or sides[side] == record.stock[side])
             row.save()
+            _keep_stands(member, row, engine, sides[side])
     _keep_gaps(member, build, engine, record)
     journal(member, "started build", build.name)
     return build

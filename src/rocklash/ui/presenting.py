@@ -79,7 +79,7 @@ def check_row(check: Check, system: System) -> CheckRow:
         spread=_spread(check, system) if not guess else "",
         bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
         rests_on="a guess: measure it" if guess else check.basis,
-        why=check.why,
+        why=wording.told(check.why, system),
         worst=check.worst,
         origin=check.limit_origin,
         made_of=made_of,

@@ -72,43 +72,50 @@ _DRIVE = (
 
 
 def inspection(kind: EngineKind, valves: tuple[ValvePosition, ...]) -> tuple[Step, ...]:
-    """The steps for one engine, in order: first what a look tells without turning anything, then what must come off."""
+    """The steps for one engine, in order: first what the borescope tells before anything turns, then what must come off."""
     cylinders = range(1, kind.cylinders + 1)
     side_valve = kind.gear is Gear.SIDE_VALVE
-    steps = [
-        Step(
-            "drive",
-            "engine",
-            "Cam drive and marks",
-            "Cover off. Turn by hand in running direction only, plugs out, stop at the first stiffness.",
-            _DRIVE,
-        )
-    ]
+    steps: list[Step] = []
     if not side_valve:
         steps += [
             Step(
                 f"crown-{n}", f"cylinder {n}", "Borescope, crown and pockets",
-                "Piston low in the bore, lamp from below, every pocket looked at. Let it down by hand, plug out.", _CROWN,
+                "Before anything turns: plug out, lens in as the crank stands, every pocket and valve edge looked at. A bent valve and a piston meet "
+                "again at the first turn. Only where all that can be seen is clean is it turned by hand, slowly, to see the rest.",
+                _CROWN,
             )
             for n in cylinders
         ]  # fmt: skip
+    steps.append(
+        Step(
+            "drive",
+            "engine",
+            "Cam drive and marks",
+            "Cover off, look first: chain, tensioner, marks as they stand. Then turn by hand in running direction only, plugs out, stop at the first "
+            "stiffness.",
+            _DRIVE,
+        )
+    )
     steps += [
         Step(
             f"leak-{n}", f"cylinder {n}", "Leak-down",
-            "TDC of compression, both lobes away, crank held: air turns it. Ear at intake, exhaust, crankcase, radiator. Goggles on.", _LEAK,
+            "TDC of compression, valves shut. Regulator up from zero; wrench off the crank, out of gear, hands off chain and sprocket: air turns it. "
+            "Ear at intake, exhaust, crankcase, radiator. Goggles on.",
+            _LEAK,
         )
         for n in cylinders
     ]  # fmt: skip
     steps += [
         Step(
             f"keepers-{place.name}", place.name, "Retainer and keepers",
-            "Both halves equally high, cone and rim by lamp and glass. Springs are under load: compressor and goggles before anything comes out.",
+            "Both halves equally high, cone and rim by lamp and glass. Before keepers come out with the head on the valve is held up: rope in the "
+            "cylinder, or regulated air with the piston at TDC and the crank locked. Springs are under load: compressor and goggles.",
             _KEEPERS,
         )
         for place in valves
     ]  # fmt: skip
     steps += [
-        Step(f"spring-{place.name}", place.name, "Spring", "Turn it by the eye: broken coil, lean, rubbed wire.", _SPRINGS)
+        Step(f"spring-{place.name}", place.name, "Spring", "Look all round it: broken coil, leaning, rubbed wire.", _SPRINGS)
         for place in valves
     ]
     steps += [

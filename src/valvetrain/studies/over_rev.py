@@ -159,7 +159,7 @@ def _pistons(room: RoomReview, done: CompletedBuild, motions: Mapping[Side, Moti
             continue
         verdict = Verdict.SHORT if found.left < -found.spread else Verdict.HOLDS if found.left > found.spread else Verdict.SLIM
         words = (
-            f"{found.at_rest * 1e3:.2f} mm at rest, less {max(found.overshoot, 0.0) * 1e3:.2f} of overshoot and {found.stretch * 1e3:.2f} of rod and "
+            f"{found.at_rest * 1e3:.2f} mm at rest, less {max(found.overshoot, 0.0) * 1e3:.2f} mm of overshoot and {found.stretch * 1e3:.2f} mm of rod and "
             f"bearings; ±{found.spread * 1e3:.2f}."
         )
         listed.append(Against(Code.AT_SPEED, title, side, Kind.LENGTH, found.left, limit, verdict, words))

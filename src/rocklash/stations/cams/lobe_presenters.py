@@ -25,6 +25,7 @@ from valvetrain.quantities import Kind, System, show
 from valvetrain.studies.caliper import compare
 from valvetrain.studies.degree_wheel import DegreeWheelFit
 from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import told as in_units
 
 _CARD = [
     "lift", "height_1", "duration_1", "height_2", "duration_2", "height_3", "duration_3", "height_4", "duration_4", "lobe_centre",
@@ -199,9 +200,9 @@ def lobe_page(
         way=way,
         trust=trust,
         words=words,
-        trouble=each.trouble,
-        refusals=each.lobe.refusals if each.lobe else (),
-        doubts=each.lobe.doubts if each.lobe else (),
+        trouble=in_units(each.trouble, system),
+        refusals=tuple(in_units(said, system) for said in each.lobe.refusals) if each.lobe else (),
+        doubts=tuple(in_units(said, system) for said in each.lobe.doubts) if each.lobe else (),
         points=bool(cam.lobe),
         facts=fact_views(cam, Owner.CAM),
         card=field_views(holder, Owner.CAM, _CARD, cam.figures, figures, system, trouble),

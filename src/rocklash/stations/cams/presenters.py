@@ -20,6 +20,7 @@ from valvetrain.quantities import Kind, System, parse, show, unit_symbol
 from valvetrain.studies.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
 from valvetrain.studies.lobe_bands import WHEEL_PEAK
 from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import told as in_units
 
 _TIMING = {
     Quantity.DURATION,
@@ -255,7 +256,7 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
         if each.pair:
             events = each.pair.intake if found.side is Side.INTAKE else each.pair.exhaust
             spread = f"lift ±{show(events.lift_spread, Kind.LENGTH, system, difference=True)}, {_acceleration_words(events)}"
-        refusals = (each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
+        refusals = tuple(in_units(said, system) for said in each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
         rows.append(
             CamRow(
                 each.letter,
@@ -266,7 +267,7 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
                 trust,
                 words,
                 spread,
-                each.trouble,
+                in_units(each.trouble, system),
                 refusals,
                 options,
             )
@@ -310,7 +311,7 @@ def _asked_height(text: str, system: System) -> tuple[float, str]:
     try:
         return parse(text, Kind.LENGTH, system).value, ""
     except QuantityError as error:
-        return HEIGHT, str(error)
+        return HEIGHT, in_units(str(error), system)
 
 
 def _further(found: CamAnswer, system: System) -> list[str]:

@@ -42,7 +42,9 @@ def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | N
         limits=fields(["coil_bind_limit", "retainer_limit", "piston_speed_limit"]),
         verdict=found.verdict.value if found else "unproven",
         headline=wording.headline(found) if found else "Figures disagree.",
-        sentences=wording.summary(found, system, answer.review.completed.goal.goal_rpm) if found and answer.review else [answer.trouble],
+        sentences=wording.summary(found, system, answer.review.completed.goal.goal_rpm)
+        if found and answer.review
+        else [wording.told(answer.trouble, system)],
         good_to=wording.good_to(found, system) if found else "",
         governor=build.use == "work",
         gearing=driveline_of(answer).sentence if answer.review else "",

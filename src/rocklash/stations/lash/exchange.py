@@ -7,15 +7,21 @@ from dataclasses import dataclass
 from openpyxl import Workbook
 
 from rocklash.bridge.clearances import ValveStatus
-from rocklash.records.models import Build, ClearanceSession
+from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
 from valvetrain.formats.plain_table import decode
 from valvetrain.quantities import Kind, System, parse
+from valvetrain.studies.shim_plan import Found
 
-HEADS = (
+_COLUMNS = (
     "valve", "least_mm", "most_mm", "goes_mm", "does_not_go_mm", "shim_mm", "shim_by", "label_mm", "recheck_goes_mm", "recheck_does_not_go_mm",
     "shim_fitted_mm", "new_valve", "state",
 )  # fmt: skip
+# A sheet read by best blade holds one clearance a valve, and what it may be off by: no blade “went”
+_BLADE = {
+    "goes_mm": "clearance_mm", "does_not_go_mm": "half_width_mm", "recheck_goes_mm": "recheck_clearance_mm",
+    "recheck_does_not_go_mm": "recheck_half_width_mm",
+}  # fmt: skip
 LARGEST = 200_000  # bytes
 _MOST_ROWS = 64
 # What people call the columns; the first that fits is proposed
@@ -36,27 +42,41 @@ def _mm(value: float | None) -> float | str:
     return "" if value is None else round(value * 1e3, 4)
 
 
-def rows_of(statuses: list[ValveStatus]) -> list[list[float | str]]:
+def heads_of(method: str) -> tuple[str, ...]:
+    """Column headings of a sheet read by `go_no_go` or by best `blade`."""
+    return tuple(_BLADE.get(head, head) for head in _COLUMNS) if method == "blade" else _COLUMNS
+
+
+def _reading(row: Reading | None, found: Found | None, method: str) -> tuple[float | str, float | str]:
+    """The two figures of one reading, mm: both blades, or the clearance and half its width."""
+    if row is None or found is None:
+        return "", ""
+    if method == "blade":
+        return _mm(found.middle), _mm((found.high - found.low) / 2.0)
+    return _mm(row.goes), _mm(row.stops)
+
+
+def rows_of(statuses: list[ValveStatus], method: str) -> list[list[float | str]]:
     """The sheet row by row, mm."""
     listed: list[list[float | str]] = []
     for row in statuses:
         first, again = row.first, row.again
         listed.append(
             [
-                row.position.name, _mm(row.limits.least), _mm(row.limits.most), _mm(first.goes if first else None), _mm(first.stops if first else None),
+                row.position.name, _mm(row.limits.least), _mm(row.limits.most), *_reading(first, row.found, method),
                 _mm(first.shim if first else None), first.shim_source if first else "", _mm(first.label if first else None),
-                _mm(again.goes if again else None), _mm(again.stops if again else None), _mm(again.shim if again else None), "yes" if again and again.renewed else "", row.state,
+                *_reading(again, row.found_again, method), _mm(again.shim if again else None), "yes" if again and again.renewed else "", row.state,
             ]
         )  # fmt: skip
     return listed
 
 
-def as_csv(statuses: list[ValveStatus]) -> str:
+def as_csv(statuses: list[ValveStatus], method: str = "go_no_go") -> str:
     """The sheet as CSV, millimetres, decimal points."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(HEADS)
-    writer.writerows(rows_of(statuses))
+    writer.writerow(heads_of(method))
+    writer.writerows(rows_of(statuses, method))
     return out.getvalue()
 
 
@@ -68,8 +88,9 @@ def as_xlsx(build: Build, session: ClearanceSession | None, statuses: list[Valve
     page.title = "Clearances"
     signed = f"signed by {session.signed_by}, {session.signed_at:%Y-%m-%d}" if session and session.signed_at else "not signed"
     page.append([build.name, signed, f"{session.hours:g} h" if session and session.hours is not None else ""])
-    page.append(list(HEADS))
-    for row in rows_of(statuses):
+    method = session.method if session else "go_no_go"
+    page.append(list(heads_of(method)))
+    for row in rows_of(statuses, method):
         page.append(row)
     out = io.BytesIO()
     book.save(out)
@@ -78,12 +99,17 @@ def as_xlsx(build: Build, session: ClearanceSession | None, statuses: list[Valve
 
 @dataclass(frozen=True)
 class ImportRow:
-    """One line of a file as it would be read: texts by field, the valve's number, and what is wrong with it."""
+    """One line of a file as it would be read: texts by field, the valve's number, and what is wrong with it.
+
+    `replaces` tells what was read of that valve already, and by whom; `seen` is that reading's revision.
+    """
 
     line: int
     texts: dict[str, str]
     valve: int | None
     wrong: str
+    replaces: str = ""
+    seen: int = 0
 
 
 @dataclass(frozen=True)
@@ -94,6 +120,11 @@ class Preview:
     mapping: dict[str, int]
     rows: list[ImportRow]
     text: str
+
+    @property
+    def replaces(self) -> int:
+        """How many rows would write over a reading that is there."""
+        return sum(bool(row.replaces) and not row.wrong for row in self.rows)
 
     @property
     def good(self) -> int:
@@ -113,7 +144,7 @@ def _guess(heads: list[str]) -> dict[str, int]:
     return found
 
 
-def preview(text: str, build: Build, system: System, asked: dict[str, str]) -> Preview:
+def preview(text: str, build: Build, system: System, asked: dict[str, str], session: ClearanceSession | None = None) -> Preview:
     """Read a CSV and say how its columns are taken. Raises QuantityError when it is no table of valves."""
     lines = [
         row
@@ -133,6 +164,7 @@ def preview(text: str, build: Build, system: System, asked: dict[str, str]) -> P
     if "valve" not in mapping or "goes" not in mapping:
         raise QuantityError(f"No column names the valve or the clearance. Columns are {', '.join(heads)}; choose below.")
     places = {place.name.lower(): place.pk for place in build.engine.positions.all()}
+    there = {each.position_id: each for each in session.readings.all() if each.recheck == session.rechecking} if session else {}
     listed, seen = [], set()
     for number, cells in enumerate(lines[1:], start=2):
         texts = {field: cells[place].strip() if place < len(cells) else "" for field, place in mapping.items()}
@@ -141,7 +173,9 @@ def preview(text: str, build: Build, system: System, asked: dict[str, str]) -> P
         if not wrong and valve in seen:
             wrong = f"{texts['valve']} stands twice in the file."
         seen.add(valve)
-        listed.append(ImportRow(number, texts, valve, wrong))
+        old = there.get(valve or 0)
+        replaces = f"{old.goes_typed}–{old.stops_typed}".rstrip("–") + (f" by {old.by}" if old.by else "") if old else ""
+        listed.append(ImportRow(number, texts, valve, wrong, replaces, old.revision if old else 0))
     return Preview(heads, mapping, listed, text)
 
 

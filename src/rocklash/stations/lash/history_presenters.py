@@ -13,6 +13,7 @@ from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies.clearance_trend import Trend
+from valvetrain.studies.wording import told
 
 _STYLES = ("p-proposed", "p-b", "p-c", "p-stock")
 _KEYS = ("proposed", "b", "c", "stock")  # the same in a legend
@@ -101,7 +102,7 @@ def _row(name: str, found: Trend | None, trouble: str, system: System) -> TrendR
     )
     return TrendRow(
         name, show(found.now, Kind.LENGTH, system, places), _signed(found.rate * 10, system) if len(found.hours) > 1 else "", band, left, ends,
-        _check_words(found.next_check), found.words, urgent, "",
+        _check_words(found.next_check), tuple(told(word, system) for word in found.words), urgent, "",
     )  # fmt: skip
 
 

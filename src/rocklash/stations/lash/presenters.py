@@ -99,9 +99,11 @@ class LashPage:
     own: tuple[tuple[str, str], ...] = ()
     screw: bool = False
     piece: str = "shim"
+    undo: tuple[str, str] | None = None
 
 
-_FIRST_NOTE = "Cylinder on compression TDC, both lobes of this pair pointing away, engine cold."
+# Of a valve that this stop serves: its cylinder need not stand on its own TDC, and of push-rods nobody sees the lobe
+_FIRST_NOTE = "At this stop this valve is on its base circle: lobe away from it, or rocker or tappet free to move. Engine cold."
 
 
 def _words(row: ValveStatus, printer: Printer) -> tuple[str, str]:
@@ -172,7 +174,7 @@ def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
     )
     return PlanRow(
         row.position.name, printer.interval(found.low, found.high), printer.shim(reading.shim) if reading.shim else "not known",
-        reading.shim_source or "", do, after, verdict, plan.why,
+        reading.shim_source or "", do, after, verdict, wording.told(plan.why, printer.system),
     )  # fmt: skip
 
 
@@ -194,7 +196,7 @@ def _panel(
         shim = float(kept["size"]) if kept else plan.amount if plan and plan.act is Act.SHIM else row.first.shim
         source = row.first.shim_source
     result, big = _result(row, printer)
-    note = passes_words(row, printer.system) or (row.plan.why if row.plan else _FIRST_NOTE)
+    note = passes_words(row, printer.system) or (wording.told(row.plan.why, printer.system) if row.plan else _FIRST_NOTE)
     if session and recheck and row.again is None:
         result, big, note = waiting(row, session, printer)
     other = f"{printer.other(row.limits.least)} to {printer.other(row.limits.most)}"
@@ -256,9 +258,13 @@ def _result(row: ValveStatus, printer: Printer) -> tuple[list[tuple[str, str]], 
 
 def _then(build: Build, count: int) -> str:
     """What follows the readings, by what sets the clearance."""
-    first = {"screw": "screws set and locked", "stem_grind": "stems ground square and cleaned", "hydraulic": ""}.get(
-        build.engine.adjuster, "shims in, cams back on their marks"
-    )
+    set_by = {
+        "screw": "screws set and locked", "stem_grind": "stems ground square and cleaned", "hydraulic": "",
+        "lash_cap": "caps fitted, push-rods seated in tappets and rockers, rockers torqued by the manual",
+        "shim_over": "shims in, each seated in its bucket",
+    }  # fmt: skip
+    shims = "shims in, cams back on their marks" if build.engine.gear == "dohc" or build.engine.follower == "bucket" else "shims in, seated"
+    first = set_by.get(build.engine.adjuster, shims)
     return f"Then: {first}, turn the crank twice by hand in running direction, read all {count} again, sign." if first else ""
 
 
@@ -375,7 +381,17 @@ def lash_page(
         ),
         screw=build.engine.adjuster == "screw",
         piece={"graded_bucket": "bucket", "lash_cap": "lash cap"}.get(build.engine.adjuster, "shim"),
+        undo=_undo(rows, member, recheck=recheck),
     )
+
+
+def _undo(rows: list[ValveStatus], member: Membership, *, recheck: bool) -> tuple[str, str] | None:
+    """The newest reading of this round that the person took: which (`number:revision`), and its valve."""
+    own = [(each, row.position.name) for row in rows if (each := row.again if recheck else row.first) and each.by_id == member.user_id]
+    if not own:
+        return None
+    newest, valve = max(own, key=lambda item: item[0].at)
+    return f"{newest.pk}:{newest.revision}", valve
 
 
 def _price(build: Build) -> float | None:

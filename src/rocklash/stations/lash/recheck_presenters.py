@@ -8,7 +8,7 @@ from rocklash.stations.lash.note_presenters import Printer
 from valvetrain.studies import wording
 from valvetrain.studies.shim_plan import Act
 
-_UNLIKE = "Not what was predicted: is the shim seated, the lobe pointing away, are two shims exchanged? Read it again."
+_UNLIKE = "Not what was predicted: is it seated, is the valve on its base circle, are two shims or caps exchanged? Read it again."
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ def _next(row: ValveStatus, printer: Printer) -> str:
         return f"{wording.turn(plan.amount).capitalize()}."
     if plan.act is Act.GRIND and plan.amount:
         return f"Grind {printer.gap(plan.amount)} more off."
-    return plan.why
+    return wording.told(plan.why, printer.system)
 
 
 def recheck_row(row: ValveStatus, session: ClearanceSession, printer: Printer) -> RecheckRow:

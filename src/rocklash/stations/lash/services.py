@@ -196,17 +196,23 @@ def read_into(session: ClearanceSession, member: Membership, build: Build, sent:
 
 
 @transaction.atomic
-def take_back(member: Membership, build: Build) -> int | None:
-    """Take back the newest reading of this round; returns the valve it was for."""
+def take_back(member: Membership, build: Build, which: str) -> tuple[int | None, str]:
+    """Take back the reading that the person was shown (`number:revision`), if it is theirs and still so; returns its valve and a sentence when it
+    was not done. Sent twice it takes one: the second time that reading is gone."""
     require_change(member)
     session = open_session(build, lock=True)
-    row = session.readings.filter(recheck=session.rechecking).order_by("-at").first() if session else None
+    number, _, revision = which.partition(":")
+    row = session.readings.filter(pk=int(number) if number.isdigit() else -1, recheck=session.rechecking).first() if session else None
     if row is None:
-        return None
+        return None, ""
+    if row.by_id != member.user_id:
+        return row.position_id, f"{row.position} was read by {row.by}: they take it back themselves, or you read it again over theirs."
+    if str(row.revision) != revision:
+        return row.position_id, f"{row.position} was read again meanwhile. Look at it first."
     valve = row.position_id
     journal(member, "took back", f"{build.name}: {row.position}", f"{row.goes_typed}–{row.stops_typed}".rstrip("–"), "")
     row.delete()
-    return valve
+    return valve, ""
 
 
 @transaction.atomic
@@ -258,17 +264,33 @@ def takes_shims(build: Build) -> bool:
     return build.engine.adjuster in SHIMMED
 
 
-def keep_many(member: Membership, build: Build, rows: list[ImportRow]) -> tuple[int, str]:
-    """Keep the readings of a file in one go, all or none; returns how many, and a sentence when they were refused."""
+def _same(reading: Reading, row: ImportRow) -> bool:
+    """Whether a line of a file says just what was typed of that valve already."""
+    kept = {"goes": reading.goes_typed, "stops": reading.stops_typed, "shim": reading.shim_typed, "label": reading.label_typed}
+    return all(row.texts.get(name, "") == text for name, text in kept.items())
+
+
+def keep_many(member: Membership, build: Build, rows: list[ImportRow], seen: dict[int, str]) -> tuple[int, str]:
+    """Keep the readings of a file in one go, all or none; returns how many, and a sentence when they were refused.
+
+    `seen` holds, by valve, the revision of each reading that the person was shown and means to replace; any other is not written over.
+    """
     require_change(member)
     with transaction.atomic():
         session = session_of(member, build)
+        there = {each.position_id: each for each in session.readings.filter(recheck=session.rechecking)}
+        over = [
+            row for row in rows
+            if row.valve in there and seen.get(row.valve or 0) != str(there[row.valve].revision) and not _same(there[row.valve], row)
+        ]  # fmt: skip
+        if over:
+            names = ", ".join(f"{row.texts['valve']} (by {there[row.valve or 0].by})" for row in over)
+            return 0, f"Read already: {names}. Tick “replace” to write over what is shown there, or take these lines out. Nothing was kept."
         for row in rows:
-            reading = session.readings.filter(position_id=row.valve or 0, recheck=session.rechecking).first()
             texts = {field: text for field, text in row.texts.items() if field != "valve"}
             sent = Sent(
                 str(row.valve), texts.get("goes", ""), texts.get("stops", ""), texts.get("shim", ""), "micrometer",
-                str(reading.revision if reading else 0), texts.get("label", ""),
+                seen.get(row.valve or 0, str(there[row.valve].revision) if row.valve in there else "0"), texts.get("label", ""),
             )  # fmt: skip
             refusal = read_into(session, member, build, sent)
             if refusal:

@@ -18,7 +18,7 @@ from rocklash.bridge.figures import Trouble
 from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Membership
 from rocklash.records.mutations import require_change
-from rocklash.records.selectors.builds import build_or_404, last_session, parts_that_fit, with_readings
+from rocklash.records.selectors.builds import build_or_404, last_session, open_session, parts_that_fit, with_readings
 from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_for, shims_of
 from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
 from rocklash.stations.lash.history_presenters import history_page
@@ -73,11 +73,16 @@ def _again(request: HttpRequest, member: Membership, build: Build) -> Done:  # n
     return Done()
 
 
+def _take_back(request: HttpRequest, member: Membership, build: Build) -> Done:
+    after, sentence = services.take_back(member, build, request.POST.get("reading", ""))
+    return Done(sentence=sentence, after=after)
+
+
 _ACTS: dict[str, Callable[[HttpRequest, Membership, Build], Done]] = {
     "read": _read,
     "instrument": _instrument,
     "again": _again,
-    "take back": lambda request, member, build: Done(after=services.take_back(member, build)),  # noqa: ARG005
+    "take back": _take_back,
     "manner": lambda request, member, build: Done(sentence=sheet_services.set_manner(member, build, request.POST)),
     "pin": lambda request, member, build: Done(sentence=sheet_services.set_pin(member, build, request.POST)),
     "recheck": lambda request, member, build: Done(sentence=services.begin_recheck(member, build)),  # noqa: ARG005
@@ -177,7 +182,7 @@ def sheet_file(request: HttpRequest, member: Membership, build: Build, form: str
     rows = statuses(build, session, answer_for(build))
     name = slugify(build.name) or "engine"
     if form == "csv":
-        response = HttpResponse(exchange.as_csv(rows), content_type="text/csv; charset=utf-8")
+        response = HttpResponse(exchange.as_csv(rows, session.method if session else "go_no_go"), content_type="text/csv; charset=utf-8")
     else:
         kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
         response = HttpResponse(exchange.as_xlsx(build, session, rows), content_type=kind)
@@ -191,6 +196,13 @@ def _text(request: HttpRequest) -> str:
     return request.POST.get("text", "")
 
 
+def _replaced(request: HttpRequest) -> dict[int, str]:
+    """Revisions, by valve, of the readings that the person was shown and means to write over."""
+    if request.POST.get("replace") != "yes":
+        return {}
+    return {int(name[5:]): str(text) for name, text in request.POST.items() if name.startswith("seen-") and name[5:].isdigit()}
+
+
 @on_build
 def take_in(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Readings from a CSV: first shown as they are understood, then kept."""
@@ -198,9 +210,10 @@ def take_in(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
     if request.method == "POST":
         require_change(member)
         try:
-            found = exchange.preview(_text(request), build, System(member.user.unit_system), request.POST.dict())
+            session = open_session(build)
+            found = exchange.preview(_text(request), build, System(member.user.unit_system), request.POST.dict(), session)
             if request.POST.get("act") == "keep":
-                kept, refused = services.keep_many(member, build, [row for row in found.rows if not row.wrong])
+                kept, refused = services.keep_many(member, build, [row for row in found.rows if not row.wrong], _replaced(request))
         except ValveTrainError as error:
             refused = f"{error} Nothing was kept."
         build = build_or_404(member.workshop, build.pk)

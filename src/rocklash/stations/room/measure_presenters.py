@@ -13,6 +13,7 @@ from valvetrain.parts.catalogue import FACTS, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.room import Gap, Way
 from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.wording import told
 
 _GAPS = {
     Gap.PISTON: "valve to piston, along the stem", Gap.POCKET_RIM: "valve to pocket wall, beside the head", Gap.VALVE_VALVE: "valve to valve",
@@ -119,5 +120,5 @@ def measure_page(answer: Answer, build: Build, readings: list[GapReading], syste
         ],
         ways=[(way.value, words) for way, words in _WAYS.items()],
         unit=unit_symbol(Kind.LENGTH, system),
-        notes=answer.review.room.notes if answer.review else (),
+        notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
     )

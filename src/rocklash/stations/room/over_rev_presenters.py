@@ -11,6 +11,7 @@ from valvetrain.studies.assessment import Verdict
 from valvetrain.studies.gearing import gears_of
 from valvetrain.studies.inspection import inspection, outcome
 from valvetrain.studies.over_rev import OverRev
+from valvetrain.studies.wording import told
 
 _WORST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
@@ -77,7 +78,7 @@ def _row(found: OverRev, system: System) -> list[AgainstRow]:
         unit = unit_symbol(each.kind, system)
         reached = "\N{EN DASH}" if math.isnan(each.reached) else show(each.reached, each.kind, system)
         limit = "\N{EN DASH}" if math.isnan(each.limit) else show(each.limit, each.kind, system)
-        rows.append(AgainstRow(each.title.capitalize(), reached, limit, unit, each.verdict.value, each.words))
+        rows.append(AgainstRow(each.title.capitalize(), reached, limit, unit, each.verdict.value, told(each.words, system)))
     return rows
 
 
@@ -123,7 +124,7 @@ def over_rev_page(
         reached=reached,
         how=found.reached.words if found else "",
         verdict=found.verdict.value if found else "unproven",
-        sentence=found.sentence if found else answer.trouble,
+        sentence=told(found.sentence if found else answer.trouble, system),
         rows=_row(found, system) if found else [],
         waits=waits,
         steps=steps,

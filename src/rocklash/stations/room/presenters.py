@@ -17,7 +17,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies import wording
 from valvetrain.studies.assessment import Check, Code, Verdict
-from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import quantity, told
 
 _ROOF_MM = 8.0  # gaps beyond are not drawn
 _BARS = 104.0  # where the bars of the waterfall begin, pixels
@@ -139,7 +139,7 @@ def _cell(check: Check, how: str, system: System) -> GapCell:
         figure = f"{show(low, Kind.LENGTH, system, decimals)}…{show(high, Kind.LENGTH, system, decimals)}"
     return GapCell(
         check.verdict.value, figure, "" if guessed else signed(check.margin, Kind.LENGTH, system),
-        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, check.why, check.worst,
+        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system), check.worst,
     )  # fmt: skip
 
 
@@ -424,7 +424,7 @@ def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReadi
         now=now,
         free=_free(found, system),
         speeds=_speeds(found, system),
-        notes=found.room.notes,
+        notes=tuple(told(note, system) for note in found.room.notes),
         measure=_measure(found),
         sentence=_sentence(found, rows, system),
         pistons=found.pistons,

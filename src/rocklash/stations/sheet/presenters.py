@@ -18,7 +18,7 @@ from valvetrain.studies.shim_plan import Act
 
 _SLOTS = {
     "cam": "Cam", "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers",
-    "valve": "Valve", "follower": "Follower", "shim": "Lash shim",
+    "valve": "Valve", "follower": "Follower", "shim": "Shim or lash cap",
 }  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies.force_cost import Cost
-from valvetrain.studies.wording import how_to_measure, input_name, quantity
+from valvetrain.studies.wording import how_to_measure, input_name, quantity, told
 
 
 @dataclass(frozen=True)
@@ -107,7 +107,7 @@ def _spring(found: ForceAnswer, system: System) -> str:
     loads = f"{quantity(want.seat, Kind.FORCE, system)} shut and {quantity(want.open, Kind.FORCE, system)} open at {quantity(want.height, Kind.LENGTH, system)}"
     width = f"{quantity(want.outer_diameter, Kind.LENGTH, system)} outside"
     if want.wire is None:
-        return f"For {loads}, up to {width}: {want.words}."
+        return f"For {loads}, up to {width}: {told(want.words, system)}."
     wire = quantity(want.wire, Kind.LENGTH, system)
     return f"A single spring for {loads} can be wound: {width}, {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where new wire sets. See that the pocket takes it."
 

@@ -21,11 +21,11 @@ from valvetrain.quantities import Kind, System, show, unit_symbol
 from valvetrain.studies.assessment import Check, Code
 from valvetrain.studies.forces import least_contact, skips
 from valvetrain.studies.motion_review import MotionReview
-from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import quantity, told
 
 _SLOT_WORDS = {
     "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
-    "follower": "Follower", "shim": "Lash shim", "cam": "Cam",
+    "follower": "Follower", "shim": "Shim or lash cap", "cam": "Cam",
 }  # fmt: skip
 _FIELDS = {
     Owner.SPRING: [
@@ -308,6 +308,6 @@ def springs_page(
         goal=quantity(goal, Kind.SPEED, system),
         plots=plots,
         data=readouts(lines.own, lines.stock, lines.moving, system, plots, None),
-        cannot=motion.cannot if motion else "",
+        cannot=told(motion.cannot, system) if motion else "",
         pending=motion is None,
     )

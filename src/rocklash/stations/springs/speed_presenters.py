@@ -272,7 +272,7 @@ def speed_page(
         valve=found.place.name if found else "",
         rpm=_rpm(lines.moving.speed if lines.moving else rpm),
         sentence=_sentence(found, limit) if found and swept else "",
-        cannot=found.cannot if found else "",
+        cannot=wording.told(found.cannot, system) if found else "",
         pending=found is None,
         map=_map(found, goal, done.goal.over_rev, system) if found and swept else None,
         spoken=f"Contact force over cam angle and engine speed. {_sentence(found, limit)}" if found and swept else "",

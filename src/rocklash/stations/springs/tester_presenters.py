@@ -18,6 +18,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies.spring_strength import SpringStrength, surge_words
 from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import told as in_units
 
 _CARD = ["seat_load", "rate", "bend", "load", "load_height", "solid_height", "mass"]
 _WIRE = ["wire_diameter", "mean_diameter", "small_diameter", "taper_coils", "total_coils", "free_length"]
@@ -172,14 +173,14 @@ def spring_page(
         rows=_row(told, system) if told and good else [],
         units=(units[0], units[1], units[2]),
         set_words=_words(told, place, system) if told and good else [],
-        trouble=told.trouble if told else "",
+        trouble=in_units(told.trouble, system) if told else "",
         plots=_plots(told, system) if told and good else None,
         card=field_views(holder, Owner.SPRING, _CARD, part.figures, done, system, trouble),
         wire=field_views(holder, Owner.SPRING, _WIRE, part.figures, done, system, trouble),
         facts=fact_views(part, Owner.SPRING),
         strength=_strength(strength, system) if strength else [],
         verdict=strength.verdict.value if strength else "",
-        strength_words=strength.words if strength else "",
+        strength_words=in_units(strength.words, system) if strength else "",
     )
 
 

@@ -8,7 +8,7 @@ from rocklash.bridge.valves import WEIGHED, ValvesAnswer
 from rocklash.records.models import Build, SetupRole, ValveFit, Weighing
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, plain, show, unit_symbol
-from valvetrain.studies.wording import quantity
+from valvetrain.studies.wording import quantity, told
 
 _SUNK = 0.1e-3  # m of recession that the page works through
 
@@ -103,7 +103,7 @@ def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int
                 after=show(each.load_after, Kind.FORCE, system),
                 bind=show(each.bind_after, Kind.LENGTH, system),
                 verdict=each.verdict.value,
-                words=each.words,
+                words=told(each.words, system),
             )
         )
     return rows

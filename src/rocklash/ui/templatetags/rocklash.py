@@ -8,6 +8,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
 from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies import wording
 
 register = template.Library()
 
@@ -76,6 +77,12 @@ def other_quantity(value: float, kind: str, system: str) -> str:
     if unit_symbol(Kind(kind), other) == unit_symbol(Kind(kind), System(system)):
         return ""
     return f"{show(value, Kind(kind), other)} {unit_symbol(Kind(kind), other)}"
+
+
+@register.filter
+def told(text: str, system: str) -> str:
+    """A sentence of the core in the reader's units."""
+    return wording.told(text, System(system))
 
 
 @register.filter

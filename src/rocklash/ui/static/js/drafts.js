@@ -22,6 +22,17 @@
   }
   document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
   const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
+  // Signed out while typing: the page stays as it is, and says where to sign in again.
+  function signedOut(ctx) {
+    const notice = document.querySelector("[data-signed-out]");
+    notice.querySelector("a").href = notice.querySelector("a").getAttribute("href").split("?")[0] + "?next=" + encodeURIComponent(location.pathname + location.search);
+    notice.hidden = false;
+    for (const input of inputsOf(ctx.sourceElement)) { localStorage.setItem(key(input), input.value); mark(input, true); }
+  }
+  document.addEventListener("htmx:before:swap", (event) => {
+    const response = event.detail.ctx.response;
+    if (response.status === 401 || response.raw?.redirected && response.raw.url.includes("/sign-in")) event.preventDefault();
+  });
   const sent = new WeakMap(); // by request: what was sent of each field, whatever other answers do to the page meanwhile
   document.addEventListener("htmx:before:request", (event) => {
     sent.set(event.detail.ctx, inputsOf(event.detail.ctx.sourceElement).map((input) => [input.dataset.draft, key(input), input.value]));
@@ -30,7 +41,9 @@
   document.addEventListener("htmx:after:request", (event) => {
     const ctx = event.detail.ctx;
     banner().hidden = true;
-    if (ctx.response.status >= 400) return;
+    if (ctx.response.status === 401) signedOut(ctx);
+    // a redirect is never "kept": its page answers for itself, not for what was sent
+    if (ctx.response.status >= 400 || ctx.response.raw?.redirected) return;
     for (const [name, stored, text] of sent.get(ctx) || []) {
       if (localStorage.getItem(stored) !== text && localStorage.getItem(stored) !== null) continue; // typed on meanwhile: that is not kept yet
       localStorage.removeItem(stored);
@@ -57,6 +70,7 @@
   const kept = (form) => [...form.elements].filter((field) => field.name && !["hidden", "password", "file"].includes(field.type));
   function restoreForms() {
     const left = sessionStorage.getItem("form-sent");
+    if (document.querySelector("[data-sign-in]")) return; // not an answer to what was sent: it waits until the person is back
     if (left && left !== location.pathname) {
       for (const name of Object.keys(localStorage)) if (name.startsWith("form:" + left + ":")) localStorage.removeItem(name);
     }
