@@ -151,7 +151,7 @@ def cards(kind: LawKind, durations: int, count: int) -> tuple[Tally, Tally]:
             card = card_of(curve, ramp, durations, told=random.random() < 0.4)
             source = CamSource(card, StatedAt.VALVE, known_drive(), 17e-3)
             side, truth = side_with(
-                source, random.uniform(26e3, 42e3), random, estimate(1.0, spread={1: 0.18, 2: 0.14}.get(durations, 0.12))
+                source, random.uniform(26e3, 42e3), random, estimate(1.0, spread={1: 0.20, 2: 0.15}.get(durations, 0.14))
             )
             found = float_speed(side, weakest(side))
         except ValveTrainError:
@@ -194,7 +194,7 @@ def calibrations(kind: LawKind, count: int) -> Tally:
     for curve, ramp in hidden(kind, count, random):
         try:
             source = CamSource(card_of(curve, ramp, 1, told=False), StatedAt.VALVE, known_drive(), 17e-3)
-            side, truth = side_with(source, random.uniform(26e3, 36e3), random, estimate(1.0, spread=0.18))
+            side, truth = side_with(source, random.uniform(26e3, 36e3), random, estimate(1.0, spread=0.20))
             packed = side.springs[0]
             share = random.uniform(1.1, 1.3)
             new = replace(packed.spring, rate=Figure(packed.spring.rate.value * share, packed.spring.rate.value * 0.03, Basis.CARD),

@@ -69,7 +69,7 @@ class System(StrEnum):
 _SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
     Kind.LENGTH: ("m", ("mm", 2), ("in", 4), "0.15, 0.15 mm, .006 in or 6 thou"),
     Kind.MASS: ("kg", ("g", 1), ("oz", 3), "36.4, 36.4 g or 1.28 oz"),
-    Kind.FORCE: ("N", ("N", 0), ("lbf", 1), "178, 178 N, 40 lbf or 18 kgf"),
+    Kind.FORCE: ("N", ("N", 0), ("lbf", 1), "184, 184 N, 41 lbf or 19 kgf"),
     Kind.RATE: ("N/m", ("N/mm", 1), ("lbf/in", 0), "38.4, 38.4 N/mm or 219 lbf/in"),
     Kind.STIFFENING: ("N/m**2", ("N/mm**2", 2), ("lbf/in**2", 0), "0.8, 0.8 N/mm2 or 116 lbf/in2"),
     Kind.INERTIA: ("kg*m**2", ("kg*mm**2", 2), ("oz*in**2", 3), "3.6, 3.6 kg mm2"),
@@ -217,7 +217,7 @@ def _article(kind: Kind) -> str:
 
 
 def parse(text: str, kind: Kind, system: System = System.METRIC) -> Typed:
-    """Read a quantity as typed: `.006`, `6 thou`, `0.15 mm`, `8,400`, `18 lb`, `9 psi`, `3/8 in`.
+    """Read a quantity as typed: `.006`, `6 thou`, `0.15 mm`, `8,400`, `14 lb`, `9 psi`, `3/8 in`.
 
     A bare number takes the unit that the field shows in the person's unit system.
 

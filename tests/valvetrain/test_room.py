@@ -21,7 +21,7 @@ from valvetrain.studies.assessment import Check, Code, Verdict, is_guess
 from valvetrain.studies.estimates import room_limits
 from valvetrain.studies.motion_review import review_motion
 from valvetrain.studies.other_gaps import nested_gap, tip_gap
-from valvetrain.studies.piston_room import crank_grid, gap_over, lift_over, phaser_map, rest_of_reading
+from valvetrain.studies.piston_room import crank_grid, gap_over, lift_over, rest_of_reading
 from valvetrain.studies.review import BuildReview, review
 from valvetrain.studies.room_at_speed import at_speed, check_at_speed, stretch_at
 from valvetrain.studies.room_remedies import clearance_volume, ratio_after
@@ -76,11 +76,9 @@ def test_a_phaser_takes_room_and_the_map_holds_the_least() -> None:
     assert least.value < plain.value - 1e-3
     assert math.degrees(least.advance) == pytest.approx(20.0)
     train = found.completed.proposed.sides[Side.INTAKE]
-    advances, angle, gaps = phaser_map(found.room.geometry, train, least.rest.figure.value, (0.0, math.radians(20)))
-    assert gaps.shape == (41, 721)
+    advances, angle = np.linspace(0.0, math.radians(20), 41), crank_grid()
+    gaps = gap_over(found.room.geometry, train, least.rest.figure.value, angle[None, :], advances[:, None])
     assert gaps.min() == pytest.approx(least.value, abs=2e-6)
-    assert angle.shape == (721,)
-    assert advances[-1] == pytest.approx(math.radians(20))
     # a tooth of 20 crank degrees early takes more still, late none
     assert least.early is not None
     assert least.early < least.value < (least.late or 0.0)

@@ -7,7 +7,7 @@ from django.http import QueryDict
 from django.utils import timezone
 
 from rocklash.bridge.results import answer_for
-from rocklash.records.models import Build, Membership, Part
+from rocklash.records.models import Build, Engine, Membership, Part
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import build_or_404
 from valvetrain.parts.catalogue import FACTS, Owner
@@ -44,6 +44,37 @@ def note_kept(member: Membership, build: Build) -> str:
         transaction.set_rollback(True)
         return f"{trouble} Nothing was kept."
     return ""
+
+
+def engine_facts(build: Build, keys: tuple[str, ...]) -> list[FactView]:
+    """Choices of the engine itself, by key."""
+    views = []
+    for key in keys:
+        fact = FACTS[Owner.ENGINE, key]
+        now = build.engine.facts.get(key, "")
+        views.append(
+            FactView(0, Owner.ENGINE.value, key, fact.label, now, [(word, words, word == now) for word, words in fact.choices.items()])
+        )
+    return views
+
+
+def keep_engine_fact(member: Membership, build: Build, post: QueryDict) -> str:
+    """Keep a word of the engine, such as whether its stock valves hold the stock limiter; a sentence when it was not kept."""
+    require_change(member)
+    fact, word = FACTS.get((Owner.ENGINE, post.get("fact", ""))), post.get("word", "")
+    if fact is None or word not in fact.choices:
+        return "There is no such choice for this engine."
+    with transaction.atomic():
+        engine = Engine.objects.select_for_update().get(pk=build.engine_id)
+        now = engine.facts.get(fact.key, "")
+        if word == now:
+            return ""
+        if post.get("seen", "") != now:
+            return f"Meanwhile this became “{fact.choices[now]}”. Choose again if you still want another."
+        engine.facts = {**engine.facts, fact.key: word}
+        engine.save(update_fields=["facts"])
+        journal(member, "fact", f"{build.name}: {fact.label.lower()}", fact.choices[now], fact.choices[word])
+        return note_kept(member, build)
 
 
 def keep_fact(member: Membership, build: Build, part: Part, post: QueryDict) -> str:

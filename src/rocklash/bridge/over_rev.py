@@ -5,7 +5,7 @@ from dataclasses import replace
 from rocklash.bridge.motion import known_motion, motion_of
 from rocklash.bridge.results import Answer
 from rocklash.records.models import OverRevCase
-from valvetrain.errors import ContradictionError
+from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.driveline import overall_ratio
 from valvetrain.parts.engine import Side
 from valvetrain.studies.gearing import primary_ratio
@@ -30,6 +30,15 @@ def reached_of(answer: Answer, case: OverRevCase) -> Reached:
     assert case.gear_from is not None
     assert case.gear_to is not None
     return reached_by_shift(case.before, case.gear_from, case.gear_to)
+
+
+def trouble_of(answer: Answer, case: OverRevCase) -> str:
+    """Why a kept case cannot be judged with the figures as they are now, or an empty text."""
+    try:
+        reached_of(answer, case)
+    except ValveTrainError as error:
+        return str(error)
+    return ""
 
 
 def judged(answer: Answer, case: OverRevCase, *, compute: bool) -> tuple[OverRev, bool] | None:

@@ -57,6 +57,14 @@ def _spread(check: Check, system: System) -> str:
     return f"±{show(check.spread, check.kind, system, difference=True)}"
 
 
+def gap_words(check: Check, system: System) -> str:
+    """What a gap may be off by, with every part at its worst and as is likely; empty for other checks and for measured gaps."""
+    if check.worst_case is None or check.likely is None:
+        return ""
+    worst, likely = (show(value, check.kind, system, difference=True) for value in (check.worst_case, check.likely))
+    return f" It may be off by {worst} {unit_symbol(check.kind, system)} (worst case), {likely} (likely)."
+
+
 def check_row(check: Check, system: System) -> CheckRow:
     """A check as a row."""
     other_system = System.METRIC if system is System.INCH else System.INCH
@@ -79,7 +87,7 @@ def check_row(check: Check, system: System) -> CheckRow:
         spread=_spread(check, system) if not guess else "",
         bar=margin_bar.draw(check.margin, check.spread, check.verdict.value),
         rests_on="a guess: measure it" if guess else check.basis,
-        why=wording.told(check.why, system),
+        why=wording.told(check.why, system) + gap_words(check, system),
         worst=check.worst,
         origin=check.limit_origin,
         made_of=made_of,

@@ -3,8 +3,11 @@
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+import numpy as np
+
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
+from valvetrain.formulas.stacks import likely_half_width, worst_case
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.quantities import Kind
@@ -104,6 +107,7 @@ class Check:
     """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
 
     `spread` is how far the interval of about 95 % reaches from the figure towards the limit; `low` and `high` are its ends where it is skew.
+    Of a gap, `worst_case` is how far it may be off with every part at its worst, `likely` with 95 % when each lies anywhere within its own limits.
     `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
     figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
     """
@@ -127,6 +131,8 @@ class Check:
     made_of: tuple[tuple[str, float], ...] = ()
     low: float | None = None
     high: float | None = None
+    worst_case: float | None = None
+    likely: float | None = None
 
     @property
     def skew(self) -> bool:
@@ -167,6 +173,14 @@ def _basis(found: Propagated) -> str:
     return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
 
 
+def stacked(found: Propagated) -> tuple[float | None, float | None]:
+    """Half widths of a gap (m) by worst case and by the exact sum of its parts, each anywhere within its own spread."""
+    if not found.shares or found.spread == 0.0:
+        return None, None
+    parts = found.spread * np.sqrt(np.array([share for _, share in found.shares[:10]]))
+    return worst_case(parts), likely_half_width(parts)
+
+
 def _check(
     code: Code, about: str, side: TrainSide | None, place: ValvePosition | None, kind: Kind, found: Propagated, limit: float,
     why: str, origin: str, figure: float | None = None, *, at_least: bool = True,
@@ -175,6 +189,7 @@ def _check(
     value = found.value if figure is None else figure
     margin = found.value if figure is not None else (value - limit if at_least else limit - value)
     spread = found.spread
+    worst, likely = stacked(found) if kind is Kind.LENGTH else (None, None)
     if found.low is not None and found.high is not None:
         spread = value - found.low if (margin >= 0.0) is at_least else found.high - value
     return Check(
@@ -195,6 +210,8 @@ def _check(
         limit_origin=origin,
         low=found.low,
         high=found.high,
+        worst_case=worst,
+        likely=likely,
     )
 
 
@@ -218,7 +235,20 @@ def check_float(side: TrainSide, goal: Goal) -> Check:
             f" Its lobe is known by the card alone: lobes of many laws meet it. A degree wheel settles it to ±{smooth:,.0f} to "
             f"±{cornered:,.0f} rpm."
         )
-    return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why, origin)
+    return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why + _limiter_words(side), origin)
+
+
+def _limiter_words(side: TrainSide) -> str:
+    """What is made of the stock engine's own limiter."""
+    joint = side.joint
+    if joint is None or joint.told is None:
+        return ""
+    if joint.limiter is None:
+        return " By these figures the stock engine would not hold its own limiter: look for the figure that is wrong; nothing was learnt from that."
+    return (
+        f" It is taken that the stock engine runs to its limiter of {joint.limiter * 60.0:,.0f} rpm without giving up: what contradicts that "
+        "counts little. The Engine page can switch that off for this side."
+    )
 
 
 def check_low_float(low: LowProfile, goal: Goal) -> Check:

@@ -26,7 +26,7 @@ _AT_ONCE = 16  # draws between two looks at whether to go on
 # Shares of the observed speed within which draws count: wider than a tachometer's doubt, for few draws lie that near, and wider still until
 # there are enough of them
 _NEAR, _PLENTY = (0.035, 0.05, 0.07, 0.10), 10.0
-_GRID_OF_TWO = 0.022  # standard deviation, as a share, of two grids of speeds and of what few draws leave open. Source: the coverage study
+_GRID_OF_TWO = 0.030  # standard deviation, as a share, of two grids of speeds and of what few draws leave open. Source: the coverage study
 _GRID = 0.006  # standard deviation that the grid of speeds leaves open, as a share
 _ENOUGH = 4.0  # draws' worth of weight below which a prediction would rest on a handful of cases
 _TAIL = 0.02  # share of draws beyond the observation below which it does not fit

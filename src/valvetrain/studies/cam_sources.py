@@ -28,8 +28,8 @@ _BASE_TO_LIFT = 1.75  # base circle's radius over the lobe's own lift
 _EVENT_SLACK = math.radians(2.0)  # cards round events and durations to the degree, and each duration has two events
 # What the family of lobes that meet a card still lacks on deceleration (k = 2), from the study of its coverage; and the doubt where a card is
 # met by the bent polynomial alone. Source: judgement, tried
-_LACKS, _ALONE = {1: 0.18, 2: 0.14}, 0.15
-_LACKS_MORE = 0.12
+_LACKS, _ALONE = {1: 0.20, 2: 0.15, 3: 0.14}, 0.15
+_LACKS_MORE = 0.14
 HEIGHT_KEYS = tuple((f"height_{number}", f"duration_{number}") for number in range(1, 5))
 
 

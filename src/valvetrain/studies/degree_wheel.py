@@ -25,11 +25,8 @@ _LEAST_SAMPLES = 24
 _OUTLIER = 4.5  # readings this many noise levels off the curve are slips, not noise; source: judgement
 _FINE = 721
 _KNOTS = math.radians(2.8)  # cam; fine enough for a flank, coarse enough that noise does not pass for acceleration
-_ROUGHER, _ROUNDED, _LEAST_DOUBT = (
-    2.0,
-    1.4,
-    0.05,
-)  # decades less smooth, weight of what that moves, and a floor: tried, see the coverage study
+# Decades less smooth, weight of what that moves, and a floor: tried, see the study of coverage
+_ROUGHER, _ROUNDED, _LEAST_DOUBT = 2.0, 1.4, 0.06
 _PASSES = 8  # of leaving out slips
 _TURN = 2.0 * math.pi  # a log goes once round the cam at most
 
@@ -167,7 +164,7 @@ def fit(angle: Array, lift: Array) -> DegreeWheelFit:
     # the slowing part is long and flat: there a rougher curve mostly shows noise
     pushed, slowed = (
         math.hypot(weight * (rough - own), _LEAST_DOUBT * own)
-        for weight, (own, rough) in zip((_ROUNDED, _ROUNDED / 4.0), ends, strict=True)
+        for weight, (own, rough) in zip((_ROUNDED, _ROUNDED / 3.0), ends, strict=True)
     )
     # corners that smoothing rounded off stand where the lobe pushes or slows most: told there, and as a share elsewhere
     spreads[1] = np.hypot(spreads[1], np.where(curves[2] > 0.0, pushed, slowed))

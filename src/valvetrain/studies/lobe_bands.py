@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 
 # What the laws still lack on the greatest acceleration, by the number of durations told (standard deviation of the logarithm), and on the
 # velocity near the seat. Source: the study of their coverage
-_LACKS = {1: 0.22, 2: 0.16, 3: 0.12}
+_LACKS = {1: 0.25, 2: 0.20, 3: 0.12}
 _LACKS_MORE = 0.12
 # Half widths, as shares, that a degree wheel usually leaves of float and of peak acceleration: smooth lobes, and lobes with corners. Source: the
 # same study

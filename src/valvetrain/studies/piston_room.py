@@ -205,12 +205,6 @@ def least_gap(
     return LeastGap(train.side, rest, value, at, advance, found.spread, shares, early, late)
 
 
-def phaser_map(geometry: RoomGeometry, train: TrainSide, rest: float, ends: tuple[float, float]) -> tuple[Array, Array, Array]:
-    """Gap (m) over advance (rows) and crank angle (columns): advances rad, angles rad, gaps (MAP_POSITIONS, MAP_ANGLES)."""
-    advances, angle = np.linspace(*ends, MAP_POSITIONS), crank_grid()
-    return advances, angle, gap_over(geometry, train, rest, angle[None, :], advances[:, None])
-
-
 def least_rim(geometry: RoomGeometry, train: TrainSide, rest: float, advance: float) -> float | None:
     """Least gap beside the head while it stands in its pocket, m; None where it never does, or there is no pocket."""
     place = geometry.places[train.side]

@@ -1,5 +1,8 @@
 """The whole answer for a build: stock and proposed checks, how far each is good, and what to measure next."""
 
+import hashlib
+import threading
+from collections import OrderedDict
 from dataclasses import dataclass, replace
 
 from valvetrain.parts.record import BuildRecord
@@ -11,6 +14,7 @@ from valvetrain.studies.remedies import remedies_for
 from valvetrain.studies.room import RoomReview, room_review
 from valvetrain.studies.room_remedies import remedied
 
+_MOST = 64  # stock set-ups kept in one process
 _WORTH = 0.08  # share of the variance below which knowing an input would change nothing to speak of. Source: judgement
 _WORST_FIRST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
@@ -87,9 +91,33 @@ def _review(setup: Setup, goal: Goal, more: list[Check] | None = None) -> SetupR
     return SetupReview(tuple(checks), overall(checks), good_to(checks, goal), measure_next(checks))
 
 
+class _Kept:
+    """Reviews of stock set-ups by content: what a person changes is the proposed one, and the stock one need not be judged again."""
+
+    def __init__(self) -> None:
+        self._found: OrderedDict[str, SetupReview] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def review(self, setup: Setup, goal: Goal) -> SetupReview:
+        key = hashlib.blake2b(repr((setup, goal)).encode(), digest_size=16).hexdigest()
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        found = _review(setup, goal)
+        with self._lock:
+            self._found[key] = found
+            while len(self._found) > _MOST:
+                self._found.popitem(last=False)
+        return found
+
+
+_kept = _Kept()
+
+
 def review(record: BuildRecord) -> BuildReview:
     """Complete a record and judge both set-ups. Raises ValveTrainError when its figures contradict each other."""
     done = complete(record)
     room = remedied(done, room_review(record, done))
     proposed = _review(done.proposed, done.goal, room.counting)
-    return BuildReview(done, _review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)
+    return BuildReview(done, _kept.review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)

@@ -258,7 +258,7 @@ _CLAIM = re.compile(r"([\d][\d,.]*)\s*-?\s*(rpm|lbs?/in|n/mm|lbf|lbs?|kgf|kg|n)\
 
 
 def claim_of(words: str) -> Claim | None:
-    """The figure in a packet's words: “12,000-rpm springs”, “18 lb”, “200 lb/in”; None where there is none."""
+    """The figure in a packet's words: “9,750-rpm springs”, “14 lb”, “190 lb/in”; None where there is none."""
     found = _CLAIM.search(words)
     if not found:
         return None

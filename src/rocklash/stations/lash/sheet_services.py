@@ -14,7 +14,7 @@ from rocklash.records.mutations import journal, require_change
 from rocklash.stations.lash.services import Refusal, Sent, read_into, session_of
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.engine import SHIMMED, Side
-from valvetrain.quantities import Kind, System, parse, plain
+from valvetrain.quantities import Kind, System, parse, plain, show, unit_symbol
 from valvetrain.standins.feeler import FeelerReading, read_again, read_valve
 
 _MOST_HOURS, _COLDEST, _HOTTEST = 100_000.0, 233.15, 473.15
@@ -25,7 +25,7 @@ def set_manner(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep how readings are taken, where to aim, hours and temperature; the method stays once there are readings."""
     require_change(member)
     session, system = session_of(member, build), System(member.user.unit_system)
-    aim, method = post.get("aim", ""), post.get("method", "")
+    aim, method, before = post.get("aim", ""), post.get("method", ""), _manner_words(session, system)
     if method in {"go_no_go", "blade"} and method != session.method:
         if session.readings.exists():
             return "The way of reading stays as it is on a begun sheet: intervals and single blades do not mix."
@@ -43,7 +43,22 @@ def set_manner(member: Membership, build: Build, post: QueryDict) -> str:
     if "reason" in post:
         session.reason = post.get("reason", "").strip()[:200]
     session.save(update_fields=["aim", "aims", "method", "hours", "temperature", "reason"])
+    after = _manner_words(session, system)
+    if after != before:
+        journal(member, "sheet", f"{build.name}: how it is read", before, after)
     return ""
+
+
+def _manner_words(session: ClearanceSession, system: System) -> str:
+    """Method, aim, hours and temperature of a sheet, as the journal tells them."""
+    own = "".join(f", {side} {plain(value, Kind.LENGTH, system)}" for side, value in sorted(session.aims.items()))
+    hours = "" if session.hours is None else f", {session.hours:g} h"
+    warm = (
+        ""
+        if session.temperature is None
+        else f", {show(session.temperature, Kind.TEMPERATURE, system)} {unit_symbol(Kind.TEMPERATURE, system)}"
+    )
+    return f"{session.method}, {session.aim}{own}{hours}{warm}{', ' + session.reason if session.reason else ''}"
 
 
 def _number(text: str) -> int:

@@ -12,7 +12,7 @@ from rocklash.ui.drawings import curves, phaser_map, room_section
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.phaser_map import PhaserMap, PhaserMapData
 from rocklash.ui.drawings.room_section import RoomSection, SectionData, SectionValve
-from rocklash.ui.presenting import signed
+from rocklash.ui.presenting import gap_words, signed
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies import wording
@@ -139,7 +139,7 @@ def _cell(check: Check, how: str, system: System) -> GapCell:
         figure = f"{show(low, Kind.LENGTH, system, decimals)}…{show(high, Kind.LENGTH, system, decimals)}"
     return GapCell(
         check.verdict.value, figure, "" if guessed else signed(check.margin, Kind.LENGTH, system),
-        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system), check.worst,
+        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system) + gap_words(check, system), check.worst,
     )  # fmt: skip
 
 

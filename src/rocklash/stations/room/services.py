@@ -8,15 +8,15 @@ from django.http import QueryDict
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from rocklash.bridge.facts import note_kept
+from rocklash.bridge.facts import keep_engine_fact, note_kept
 from rocklash.bridge.over_rev import reached_of
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.room import rest_from
 from rocklash.bridge.rows import kind_of, positions_of
-from rocklash.records.models import Build, Engine, GapReading, InspectionFinding, Membership, OverRevCase, Position
+from rocklash.records.models import Build, GapReading, InspectionFinding, Membership, OverRevCase, Position
 from rocklash.records.mutations import journal, require_change
 from valvetrain.errors import QuantityError, ValveTrainError
-from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.room import WAY_SPREAD, Gap, Way, check_reading
 from valvetrain.quantities import Kind, System, parse, show
@@ -95,21 +95,9 @@ def drop_reading(member: Membership, build: Build, post: QueryDict) -> str:
 
 def keep_rods(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep what the rods are of."""
-    require_change(member)
-    fact, word = FACTS[Owner.ENGINE, "rods"], post.get("word", "")
-    if word not in fact.choices:
-        return "There is no such choice."
-    with transaction.atomic():
-        engine = Engine.objects.select_for_update().get(pk=build.engine_id)
-        before = engine.facts.get("rods", "")
-        if before == word:
-            return ""
-        if post.get("seen", "") != before:
-            return f"Meanwhile this became “{fact.choices[before]}”. Choose again if you still want another."
-        engine.facts = engine.facts | {"rods": word}
-        engine.save(update_fields=["facts"])
-        journal(member, "fact", f"{build.name}: {fact.label.lower()}", fact.choices[before], fact.choices[word])
-        return note_kept(member, build)
+    asked = post.copy()
+    asked["fact"] = "rods"
+    return keep_engine_fact(member, build, asked)
 
 
 def _number(text: str) -> int:

@@ -8,7 +8,7 @@ from django.shortcuts import render
 from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
 from rocklash.bridge.doors import on_build
 from rocklash.bridge.figures import Trouble
-from rocklash.bridge.over_rev import judged, reached_of
+from rocklash.bridge.over_rev import judged, reached_of, trouble_of
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.room import room_answer, room_map
 from rocklash.records.models import Build, Membership
@@ -74,11 +74,12 @@ def over_rev(request: HttpRequest, member: Membership, build: Build) -> HttpResp
     wanted = request.GET.get("case", "")
     case = next((each for each in cases if str(each.pk) == wanted), cases[0] if cases else None)
     answer = answer_for(build)
-    judgement = judged(answer, case, compute="motions" in request.GET) if case else None
-    reached = reached_of(answer, case) if case else None
+    cannot = trouble_of(answer, case) if case else ""  # a sprocket may have been cleared since
+    judgement = judged(answer, case, compute="motions" in request.GET) if case and not cannot else None
+    reached = reached_of(answer, case) if case and not cannot else None
     context = _around(request, member, build, (reached.low * 60, reached.high * 60) if reached else None)
     page = over_rev_page(context["answer"], build, case, cases, judgement, System(member.user.unit_system))
-    context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}, "tab": "over-rev"}
+    context |= {"page": page, "refused": refused or cannot, "typed": request.POST if refused else {}, "tab": "over-rev"}
     return render(request, "room/over_rev.html", context, status=422 if refused else 200)
 
 

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from rocklash.bridge.facts import note_kept
+from rocklash.bridge.learning import learning_of, stop_learning
 from rocklash.bridge.results import answer_for
 from rocklash.bridge.stored import stored_figure
 from rocklash.bridge.tester import place_of
@@ -77,6 +78,9 @@ def use_observation(member: Membership, build: Build, post: QueryDict) -> str:
             Observation.objects.filter(build=build, side=row.side, in_use=True).update(in_use=False)
         row.in_use = use
         row.save(update_fields=["in_use"])
+        learning = None if use else learning_of(answer_for(build), row)
+        if learning and learning.running:
+            transaction.on_commit(lambda: stop_learning(learning))  # nobody waits for it any more
         journal(member, "gave up", f"{build.name}: {row.role} {row.side}", "", "used" if use else "left out")
     return ""
 

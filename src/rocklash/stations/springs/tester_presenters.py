@@ -21,7 +21,7 @@ from valvetrain.studies.wording import quantity
 from valvetrain.studies.wording import told as in_units
 
 _CARD = ["seat_load", "rate", "bend", "load", "load_height", "solid_height", "mass"]
-_WIRE = ["wire_diameter", "mean_diameter", "small_diameter", "taper_coils", "total_coils", "free_length"]
+_WIRE = ["wire_diameter", "mean_diameter", "small_diameter", "taper_coils", "total_coils", "active_coils", "free_length"]
 
 
 @dataclass(frozen=True)
