@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import APIResponse, Page, Route, expect
 
+from rocklash.demo import load
 from rocklash.records.models import Reading
 from tests.browser.conftest import sign_in, violations
 
@@ -157,3 +158,30 @@ def test_one_valve_at_a_time_with_the_thumb(page: Page, site: str, troubles: lis
     expect(page.get_by_role("button", name=re.compile("All set and locked: read again"))).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert violations(page) == []
+
+
+def test_a_reading_outlives_the_end_of_its_session(page: Page, site: str) -> None:
+    """Signed out by the clock while the blades are in the engine: the page stays, says so, and after signing in the figures stand there."""
+    _lash(page, site, "Sanderling 449")
+    page.get_by_role("button", name="Begin a new sheet").press("Enter")
+    expect(page.get_by_text("Stop 1 of 1: cylinder 1", exact=False)).to_be_visible(timeout=_SLOW)
+    name = page.locator(".lashpanel h2").first.inner_text()
+    page.context.clear_cookies(name="sessionid")
+    for text in ("0.16", "0.18", "2.510"):
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(page.locator("[data-signed-out]")).to_be_visible(timeout=_SLOW)
+    assert page.locator(".lashpanel h2").first.inner_text() == name
+    assert violations(page) == []
+    assert not Reading.objects.exclude(session__signed_at__isnull=False).exists()
+    page.get_by_role("link", name="Sign in again").click()
+    page.get_by_label("Name").fill("builder")
+    page.get_by_label("Password").fill(load.PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.locator(".lashpanel h2").first).to_have_text(name)
+    expect(page.get_by_label("goes", exact=True)).to_have_value("0.16")
+    expect(page.get_by_label("does not go", exact=True)).to_have_value("0.18")
+    page.get_by_label("shim that is in").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="1 of 4 read")).to_be_visible(timeout=_SLOW)
+    assert Reading.objects.filter(session__signed_at__isnull=True).get().goes == pytest.approx(0.16e-3)

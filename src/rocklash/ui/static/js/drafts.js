@@ -22,11 +22,32 @@
   }
   document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
   const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
+  // Fields that are no drafts of their own: what stands in them unsent goes along over the sign-in page and comes back once.
+  const away = () => "away:" + location.pathname;
+  const loose = (field) => field.id && !("draft" in field.dataset) && !field.closest("form[data-keep]") && !field.readOnly;
+  function takeAlong() {
+    const fields = [...document.querySelectorAll("main input, main textarea")].filter((field) => loose(field) && !["hidden", "password", "file", "checkbox", "radio"].includes(field.type) && field.value !== field.defaultValue);
+    if (fields.length) localStorage.setItem(away(), JSON.stringify(Object.fromEntries(fields.map((field) => [field.id, field.value]))));
+  }
+  function bringBack() {
+    const sent = sessionStorage.getItem("away-sent");
+    sessionStorage.removeItem("away-sent");
+    if (document.querySelector("[data-sign-in]")) return; // what was sent came here instead: it waits
+    if (sent) localStorage.removeItem(sent); // it was answered: by the page it was meant for, or by its refusal
+    const taken = localStorage.getItem(away());
+    if (taken === null) return;
+    localStorage.removeItem(away());
+    for (const [id, text] of Object.entries(JSON.parse(taken))) {
+      const field = document.getElementById(id);
+      if (field && loose(field)) field.value = text;
+    }
+  }
   // Signed out while typing: the page stays as it is, and says where to sign in again.
   function signedOut(ctx) {
     const notice = document.querySelector("[data-signed-out]");
     notice.querySelector("a").href = notice.querySelector("a").getAttribute("href").split("?")[0] + "?next=" + encodeURIComponent(location.pathname + location.search);
     notice.hidden = false;
+    takeAlong();
     for (const input of inputsOf(ctx.sourceElement)) { localStorage.setItem(key(input), input.value); mark(input, true); }
   }
   document.addEventListener("htmx:before:swap", (event) => {
@@ -85,7 +106,12 @@
   }
   document.addEventListener("input", (event) => { if (event.target.closest("form[data-keep]") && kept(event.target.form).includes(event.target)) localStorage.setItem(formKey(event.target), event.target.value); });
   document.addEventListener("submit", (event) => { if (event.target.matches("form[data-keep]")) sessionStorage.setItem("form-sent", location.pathname); });
+  document.addEventListener("submit", (event) => {
+    if (event.target.method !== "post" || event.target.hasAttribute("hx-post") || event.target.matches("form[data-keep]")) return;
+    takeAlong();
+    sessionStorage.setItem("away-sent", away());
+  });
   window.addEventListener("online", resend);
   window.addEventListener("offline", () => { banner().hidden = false; });
-  document.addEventListener("DOMContentLoaded", () => { restore(); restoreForms(); if (!navigator.onLine) banner().hidden = false; });
+  document.addEventListener("DOMContentLoaded", () => { restore(); restoreForms(); bringBack(); if (!navigator.onLine) banner().hidden = false; });
 })();
