@@ -56,7 +56,7 @@ def test_the_stated_band_covers_the_truth(fits: list[DegreeWheelFit]) -> None:
         true = np.interp(np.abs(found.angle + found.nose), TRUTH.angle, TRUTH.acceleration, right=0.0)
         everywhere.append(np.mean(np.abs(found.acceleration - true) <= found.acceleration_spread))
     assert np.mean(everywhere) > 0.80
-    assert np.median([found.peak_acceleration[1] for found in fits]) < 0.10 * peak  # a band that covers by being wide says nothing
+    assert np.median([found.peak_acceleration[1] for found in fits]) < 0.12 * peak  # a band that covers by being wide says nothing
 
 
 def test_slips_are_found_and_left_out() -> None:

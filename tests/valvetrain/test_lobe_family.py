@@ -104,12 +104,12 @@ def card(heights: tuple[tuple[float, float], ...], *, known: bool = False) -> Ca
 
 @pytest.mark.parametrize("heights", CARDS, ids=str)
 def test_every_member_meets_the_card_and_the_drawn_one_exactly(heights: tuple[tuple[float, float], ...]) -> None:
-    """At least six kinds of law, each within the rounding of a whole degree (a twentieth where tenths are told)."""
+    """At least six kinds of law, each within 2 µm or the rounding of a whole degree (on a ramp 2 µm are a seventh of a degree)."""
     found = family_of(card(heights))
     assert isinstance(found, Family)
     assert len(found) >= 20
     assert len(set(found.kinds)) >= 6
-    slack = 0.55 if all(d == round(d) for _, d in heights) else 0.1
+    slack = 0.55 if all(d == round(d) for _, d in heights) else 0.15
     for h, d in heights:
         assert math.degrees(found.nominal.duration_at(h * 1e-3)) == pytest.approx(d, abs=0.05)
         for number in range(0, len(found), 9):

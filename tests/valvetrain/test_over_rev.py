@@ -109,10 +109,10 @@ def test_it_is_never_called_fine_with_data_missing(judged: tuple[BuildReview, di
 
 
 def test_inspection_comes_in_the_trades_order() -> None:
-    """PRACTICE D: borescope on each crown, leak-down, retainers and keepers of every valve, clearances; only then it runs."""
+    """PRACTICE D: borescope on each crown before anything is turned, leak-down, retainers and keepers of every valve, clearances; only then it runs."""
     steps = inspection(TRIPLE, PLACES)
     kinds = [step.key.partition("-")[0] for step in steps]
-    assert list(dict.fromkeys(kinds)) == ["drive", "crown", "leak", "keepers", "spring", "clearance", "bearings"]
+    assert list(dict.fromkeys(kinds)) == ["crown", "drive", "leak", "keepers", "spring", "clearance", "bearings"]
     assert kinds.count("crown") == kinds.count("leak") == 3
     assert kinds.count("keepers") == kinds.count("clearance") == 6
     side = inspection(replace(TRIPLE, gear=Gear.SIDE_VALVE), PLACES)

@@ -229,9 +229,9 @@ def test_every_remedy_does_what_it_says() -> None:
             side = changes[remedy.action](done.proposed.sides[found.side], remedy.amount)
             after = assess(replace(done.proposed, sides={**done.proposed.sides, found.side: side}), done.goal)
             same = next(c for c in after if (c.code, c.about) == (found.code, found.about))
-            # every row anew against the band moved with the drawn lobe: within a hundredth
+            # every row anew against the band moved with the drawn lobe: within two hundredths
             assert same.figure == pytest.approx(remedy.effects[0].figure, rel=0.02)
-            assert same.verdict is remedy.effects[0].verdict or abs(same.margin - same.spread) < 0.015 * same.figure
+            assert same.verdict is remedy.effects[0].verdict or abs(same.margin - same.spread) < 0.02 * same.figure
             assert same.margin >= -0.01 * same.figure if remedy.suffices else same.verdict is not Verdict.HOLDS
             tried += 1
     assert tried >= 4

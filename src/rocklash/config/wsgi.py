@@ -11,7 +11,7 @@ from valvetrain.studies.motion import warm
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rocklash.config.settings.dev")
 application = get_wsgi_application()
-if getattr(staticfiles_storage, "manifest_strict", False) and not staticfiles_storage.hashed_files:
+if getattr(staticfiles_storage, "manifest_strict", False) and not getattr(staticfiles_storage, "hashed_files", None):
     # said once at the start, in the log the keeper of the server reads, instead of as an error on every page
     sys.exit("The styles and scripts are not collected yet. Run:  python -m django collectstatic --noinput")
 warm()  # the compiled march is loaded before the first request, so that none waits for it

@@ -63,6 +63,10 @@ class Lobes:
         """A member for each of `count` rows, as often as its weight asks, in an order that follows from the card alone."""
         return _rows(self.source, count)
 
+    def table(self, count: int) -> tuple[Array, Array]:
+        """Lift (m) and 1 / deceleration (rad^2/m, infinite where the lobe does not slow) of `count` rows, (rows, points)."""
+        return _table(self.source, count)
+
 
 @lru_cache(maxsize=256)
 def _family(source: CamSource) -> Family | None:
@@ -107,6 +111,19 @@ def _rows(source: CamSource, count: int) -> NDArray[np.intp]:
     at = np.searchsorted(np.cumsum(found.weights), (np.arange(count) + 0.5) / count)
     own = np.random.default_rng(zlib.crc32(repr(source.shape).encode()))
     return own.permutation(np.minimum(at, len(found.weights) - 1))
+
+
+def easing(slows: Array) -> Array:
+    """1 / deceleration, infinite where there is none."""
+    return np.asarray(np.divide(1.0, slows, out=np.full(slows.shape, np.inf), where=slows > 0.0))
+
+
+@lru_cache(maxsize=48)
+def _table(source: CamSource, count: int) -> tuple[Array, Array]:
+    lobes = source.lobes
+    assert lobes
+    member = lobes.rows(count)
+    return lobes.lift[member], easing(lobes.slows)[member]
 
 
 @lru_cache(maxsize=256)

@@ -91,18 +91,18 @@ class Flanks:
 
     def curve(self, number: int, lean: float = 0.0) -> LiftCurve:
         """One member as a whole lobe; `lean` the share by which its shutting flank is narrower."""
-        one = self.picked(np.array([number]))
-        half, rise, c = float(one.half[0]), float(one.rise[0]), float(one.crossing[0])
-        height, slope, run = float(one.ramp_height[0]), float(one.ramp_slope[0]), float(one.run[0])
+        half, rise, c = float(self.half[number]), float(self.rise[number]), float(self.crossing[number])
+        height, slope, run = float(self.ramp_height[number]), float(self.ramp_slope[number]), float(self.run[number])
         x = np.concatenate([c * GRID, (c + (1.0 - c) * GRID)[1:]])
         r = slope * half / rise
-        a, b = float(one.a[0]), float(one.b[0])
-        p, p1 = one.push.shape[0], one.push.once[0]
-        n, n1 = one.slow.shape[0], one.slow.once[0]
+        a, b = float(self.a[number]), float(self.b[number])
+        p, p1, p2 = self.push.shape[number], self.push.once[number], self.push.twice[number]
+        n, n1, n2 = self.slow.shape[number], self.slow.once[number], self.slow.twice[number]
         speed = np.concatenate([r + a * c * p1, r + a * c * p1[-1] - b * (1.0 - c) * n1[1:]])
         bend = np.concatenate([a * p, -b * n[1:]])
+        risen = a * c * (c * p2[-1] + p1[-1] * (1.0 - c) * GRID) - b * (1.0 - c) ** 2 * n2
         angle = (1.0 - x)[::-1] * half
-        lift = one.lift(angle[None, :])[0]
+        lift = height + rise * (r * x + np.concatenate([a * c**2 * p2, risen[1:]]))[::-1]
         velocity, acceleration = -rise / half * speed[::-1], rise / half**2 * bend[::-1]
         straight, curved = (1.0 - run) * height / slope, 2.0 * run * height / slope
         if straight > 1e-6:

@@ -188,10 +188,10 @@ class Integrals:
         at = np.clip(place, 0.0, 1.0) * (NODES - 1)
         left = np.minimum(at.astype(np.intp), NODES - 2)
         s = (at - left) * _STEP
-        pick = lambda table, shift=0: np.take_along_axis(table, left + shift, axis=1)
-        p = pick(self.shape)
-        slope = (pick(self.shape, 1) - p) / _STEP
-        once, twice = pick(self.once), pick(self.twice)
+        flat = left + NODES * np.arange(len(self.shape))[:, None]  # several times as quick as taking along an axis
+        p = self.shape.ravel()[flat]
+        slope = (self.shape.ravel()[flat + 1] - p) / _STEP
+        once, twice = self.once.ravel()[flat], self.twice.ravel()[flat]
         return p + slope * s, once + s * (p + slope * s / 2.0), twice + s * (once + s * (p / 2.0 + slope * s / 6.0))
 
 

@@ -1,5 +1,6 @@
 """Does a set-up hold its goal? A list of checks, each with figure, limit, margin, spread, basis, verdict, why and remedies."""
 
+import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -107,7 +108,7 @@ class Check:
     """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
 
     `spread` is how far the interval of about 95 % reaches from the figure towards the limit; `low` and `high` are its ends where it is skew.
-    Of a gap, `worst_case` is how far it may be off with every part at its worst, `likely` with 95 % when each lies anywhere within its own limits.
+    Of a gap, `parts` are the half widths of what it is made of (m), widest first.
     `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
     figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
     """
@@ -131,13 +132,22 @@ class Check:
     made_of: tuple[tuple[str, float], ...] = ()
     low: float | None = None
     high: float | None = None
-    worst_case: float | None = None
-    likely: float | None = None
+    parts: tuple[float, ...] = ()
 
     @property
     def skew(self) -> bool:
         """Whether the interval lies so unevenly about the figure that one spread would mislead."""
         return self.low is not None and self.high is not None
+
+    @property
+    def worst_case(self) -> float | None:
+        """How far a gap may be off with every part at its worst (m); None where nothing is known of its parts."""
+        return worst_case(np.array(self.parts)) if self.parts else None
+
+    @property
+    def likely(self) -> float | None:
+        """How far a gap may be off with 95 % when each part lies anywhere within its own limits (m); likewise."""
+        return likely_half_width(np.array(self.parts)) if self.parts else None
 
 
 def is_guess(check: Check) -> bool:
@@ -173,12 +183,9 @@ def _basis(found: Propagated) -> str:
     return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
 
 
-def stacked(found: Propagated) -> tuple[float | None, float | None]:
-    """Half widths of a gap (m) by worst case and by the exact sum of its parts, each anywhere within its own spread."""
-    if not found.shares or found.spread == 0.0:
-        return None, None
-    parts = found.spread * np.sqrt(np.array([share for _, share in found.shares[:10]]))
-    return worst_case(parts), likely_half_width(parts)
+def parts_of(found: Propagated) -> tuple[float, ...]:
+    """Half widths (m) of what a gap's spread is made of, widest first; empty where it is exact."""
+    return tuple(found.spread * math.sqrt(share) for _, share in found.shares[:10]) if found.spread else ()
 
 
 def _check(
@@ -189,7 +196,6 @@ def _check(
     value = found.value if figure is None else figure
     margin = found.value if figure is not None else (value - limit if at_least else limit - value)
     spread = found.spread
-    worst, likely = stacked(found) if kind is Kind.LENGTH else (None, None)
     if found.low is not None and found.high is not None:
         spread = value - found.low if (margin >= 0.0) is at_least else found.high - value
     return Check(
@@ -210,8 +216,7 @@ def _check(
         limit_origin=origin,
         low=found.low,
         high=found.high,
-        worst_case=worst,
-        likely=likely,
+        parts=parts_of(found) if kind is Kind.LENGTH else (),
     )
 
 

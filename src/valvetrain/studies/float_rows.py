@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtri
 
+from valvetrain.parts.cam_source import easing
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import TrainSide
@@ -91,29 +92,32 @@ def float_rows(side: TrainSide, position: ValvePosition) -> FloatRows:
     unsure = {name: column(side, name, figure)[:, None] for name, figure in figures.items() if figure.spread > 0.0}
     x: dict[str, Array | float] = {name: unsure.get(name, figure.value) for name, figure in figures.items()}
     if lobes is None:
-        table, slows = _binding(side, position)
-        member, own = np.zeros(ROWS, dtype=np.intp), None
+        lift, slows = _binding(side, position)
+        eased, own = easing(slows), None
     else:
-        table, slows, member = lobes.lift, lobes.slows, lobes.rows(ROWS)
-        own = _alone(side, position, table, slows)[member]
+        lift, eased = lobes.table(ROWS)
+        own = _alone(side, position, lobes.lift, lobes.slows)[lobes.rows(ROWS)]
     scale = x["lift"] / side.lift.value
-    raised = table[member] * scale - x["clearance"]
-    force: Array | float = 0.0
+    raised = lift * scale - x["clearance"]
+    # every spring's force is a parabola over the rise of its valve; so is their sum
+    level: Array | float = 0.0
+    slope: Array | float = 0.0
+    bend: Array | float = 0.0
     for n in range(len(side.springs)):
         drop = x[f"drop_{n}"] if f"drop_{n}" in x else x[f"load_height_{n}"] - (x["installed_height"] - x[f"step_{n}"])
-        squeeze = (drop - position.deviation + x["spring_shim"]) + raised
-        rate = x[f"rate_{n}"] + x[f"bend_{n}"] * squeeze if f"bend_{n}" in x else x[f"rate_{n}"]
-        force = force + (x[f"load_{n}"] + rate * squeeze)
+        shut, own_bend = drop - position.deviation + x["spring_shim"], x.get(f"bend_{n}", 0.0)
+        level = level + (x[f"load_{n}"] + shut * (x[f"rate_{n}"] + own_bend * shut))
+        slope, bend = slope + (x[f"rate_{n}"] + 2.0 * own_bend * shut), bend + own_bend
     mass: Array | float = 0.0
     for name, value in x.items():
         if name.startswith("mass:"):
             counts_for = spring_weight(x[f"active_{name.rsplit(' ', 1)[1]}"]) if name.startswith("mass:spring") else 1.0
             mass = mass + value * counts_for
+    force = raised * (slope + raised * bend if np.any(bend) else slope) + level
     # below the clearance the valve sits: what the lobe does there cannot throw it off
-    counts = (raised > 0.0) & (slows[member] > 0.0)
-    ratio = np.divide(np.maximum(force, _LEAST_FORCE), slows[member], out=np.full(raised.shape, np.inf), where=counts).min(axis=1)
+    ratio = np.where(raised > 0.0, np.maximum(force, _LEAST_FORCE) * eased, np.inf)
     factor = mass * scale * x["shape"] * (side.duration.value / x["duration"]) ** 2
-    speeds = np.sqrt(ratio / np.maximum(np.ravel(factor * np.ones((ROWS, 1))), 1e-9)) / math.pi
+    speeds = np.sqrt(ratio.min(axis=1) / np.maximum(np.ravel(factor * np.ones((ROWS, 1))), 1e-9)) / math.pi
     weights = side.joint.weights if side.joint else np.full(ROWS, 1.0 / ROWS)
     return FloatRows(speeds, weights, {name: values[:, 0] for name, values in unsure.items()}, own)
 

@@ -1,15 +1,15 @@
 """What a card leaves open of its lobe: peak acceleration, seating velocity and the radius at the nose as bands over every lobe that meets it."""
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from valvetrain.errors import ValveTrainError
-from valvetrain.parts.lift_curve import LiftCurve
+from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.priors import weighted
 
@@ -19,6 +19,7 @@ Array = NDArray[np.float64]
 # velocity near the seat. Source: the study of their coverage
 _LACKS = {1: 0.25, 2: 0.20, 3: 0.12}
 _LACKS_MORE = 0.12
+MEMBERS = 64  # lobes of a card that anything else is read off
 # Half widths, as shares, that a degree wheel usually leaves of float and of peak acceleration: smooth lobes, and lobes with corners. Source: the
 # same study
 WHEEL_FLOAT, WHEEL_PEAK = (0.03, 0.06), (0.09, 0.24)
@@ -60,22 +61,12 @@ def peak_acceleration(train: TrainSide) -> Band:
     return Band(found.low, found.value, found.high)
 
 
-def over_members(train: TrainSide, measure: Callable[[LiftCurve], float | None], count: int = 64) -> Band | None:
-    """Band of anything read off a lobe, over `count` of those that the card may be; None where the lobe is known or none can be measured."""
-    lobes = train.cam.lobes
-    if lobes is None:
+def over_members(values: list[float | None]) -> Band | None:
+    """Band of anything read off the members of a card, one a row; None where too few could be measured."""
+    read = [value for value in values if value is not None]
+    if not read or len(read) < len(values) // 2:
         return None
-    values = []
-    for number in lobes.rows(count):
-        try:
-            value = measure(lobes.curve(int(number)))
-        except ValveTrainError:
-            continue
-        if value is not None:
-            values.append(value)
-    if len(values) < count // 2:
-        return None
-    return Band(*weighted(np.array(values), np.full(len(values), 1.0 / len(values))))
+    return Band(*weighted(np.array(read), np.full(len(read), 1.0 / len(read))))
 
 
 def acceleration_band(train: TrainSide, angle: Array, count: int = 48) -> Array | None:
@@ -89,11 +80,25 @@ def acceleration_band(train: TrainSide, angle: Array, count: int = 48) -> Array 
     return np.asarray((high - low) / 2.0)
 
 
+@lru_cache(maxsize=64)
+def _setting_down(source: CamSource, clearance: float) -> list[float | None]:
+    lobes = source.lobes
+    assert lobes
+    found: list[float | None] = []
+    for number in lobes.rows(MEMBERS):
+        try:
+            curve = lobes.curve(int(number))
+            _, shuts = curve.flanks(clearance)
+        except ValveTrainError:
+            found.append(None)
+            continue
+        found.append(abs(float(np.interp(shuts, curve.angle, curve.velocity))))
+    return found
+
+
 def seating_velocity(train: TrainSide, cam_speed: float) -> Band | None:
     """Velocity (m/s) at which the lobe sets the valve down at a camshaft speed (rev/s), over every lobe that the card may be."""
-
-    def measure(curve: LiftCurve) -> float:
-        _, shuts = curve.flanks(max(train.clearance.value, 2e-6))
-        return 2.0 * math.pi * cam_speed * abs(float(np.interp(shuts, curve.angle, curve.velocity)))
-
-    return over_members(train, measure)
+    if train.cam.lobes is None:
+        return None
+    slopes = _setting_down(train.cam, max(train.clearance.value, 2e-6))
+    return over_members([None if slope is None else 2.0 * math.pi * cam_speed * slope for slope in slopes])

@@ -2,9 +2,11 @@
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
+from valvetrain.errors import ValveTrainError
 from valvetrain.formulas.cam_followers import force_at_lobe, least_face_diameter
 from valvetrain.formulas.contact_stress import (
     contact_modulus,
@@ -16,10 +18,10 @@ from valvetrain.formulas.contact_stress import (
 )
 from valvetrain.formulas.separation import contact_force
 from valvetrain.parts.cam_drive import Contact, LobeShape, Path, lobe_from_valve
+from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.figure import Basis, FigureMap
-from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.lobe_bands import over_members
+from valvetrain.studies.lobe_bands import MEMBERS, Band, over_members
 from valvetrain.studies.side_figures import moving_mass, nominal_force, tightest
 
 _STEEL = (206e9, 0.3)  # modulus Pa and Poisson's ratio of cam and follower; source: en13906
@@ -89,16 +91,39 @@ def _contact_patch(contact: Contact, force: float, radius: float, face: float, w
     return half, shear_depth(half)
 
 
-def _member_stress(train: TrainSide, curve: LiftCurve, width: float, spring: float, goal_speed: float) -> float | None:
-    """Largest pressure at the nose of one lobe at a crank speed, Pa."""
-    nose = curve.nose
-    near = slice(max(nose - 2, 0), nose + 3)
-    part = replace(curve, **{name: getattr(curve, name)[near] for name in ("angle", "lift", "velocity", "acceleration", "jerk")})
-    shape = lobe_from_valve(train.cam.drive, train.cam.base, part)
-    at = part.nose
-    inertia = contact_force(moving_mass(train).value, part.acceleration[at : at + 1], np.array([spring]), goal_speed / 2.0)
-    force = float(inertia[0]) * float(shape.lever[at]) / math.cos(float(shape.pressure[at]))
-    return _stress(train.cam.drive.contact, force, float(shape.radius[at]), train.cam.drive.radius, width)
+@lru_cache(maxsize=64)
+def _noses(source: CamSource) -> list[tuple[float, float, float, float] | None]:
+    """Acceleration, lever, cosine of the push and radius at the nose of each lobe that the card may be; None where the face cannot follow."""
+    lobes = source.lobes
+    assert lobes
+    found: list[tuple[float, float, float, float] | None] = []
+    for number in lobes.rows(MEMBERS):
+        curve = lobes.curve(int(number))
+        near = slice(max(curve.nose - 2, 0), curve.nose + 3)
+        part = replace(curve, **{name: getattr(curve, name)[near] for name in ("angle", "lift", "velocity", "acceleration", "jerk")})
+        try:
+            shape = lobe_from_valve(source.drive, source.base, part)
+        except ValveTrainError:
+            found.append(None)
+            continue
+        at = part.nose
+        found.append((float(part.acceleration[at]), float(shape.lever[at]), math.cos(float(shape.pressure[at])), float(shape.radius[at])))
+    return found
+
+
+def _stress_band(train: TrainSide, width: float, spring: float, goal_speed: float) -> Band | None:
+    """Largest pressure at the nose at a crank speed (Pa), over every lobe that the card may be."""
+    if train.cam.lobes is None:
+        return None
+    noses, drive = _noses(train.cam), train.cam.drive
+    bends = np.array([nose[0] if nose else 0.0 for nose in noses])
+    values: list[float | None] = []
+    for nose, force in zip(noses, contact_force(moving_mass(train).value, bends, np.array(spring), goal_speed / 2.0), strict=True):
+        try:
+            values.append(_stress(drive.contact, float(force) * nose[1] / nose[2], nose[3], drive.radius, width) if nose else None)
+        except ValveTrainError:  # it lets go before the goal: nothing presses there
+            values.append(None)
+    return over_members(values)
 
 
 def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: str, goal_speed: float) -> LobeFit:
@@ -151,7 +176,7 @@ def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: 
     if goal > 0.0 and found.nose_radius > 0.0:
         half, depth = _contact_patch(drive.contact, goal, found.nose_radius, drive.radius, width)
         found = replace(found, half_width=half, shear_depth=depth)
-    band = over_members(train, lambda member: _member_stress(train, member, width, spring, goal_speed))
+    band = _stress_band(train, width, spring, goal_speed)
     if band is not None:
         found = replace(found, stress_band=(band.low, band.high))
     refusals, doubts = _troubles(found, hollow_flat=bool((shape.radius[lifted] <= 0.0).any()), ground_for=ground_for)

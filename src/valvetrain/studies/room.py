@@ -14,7 +14,7 @@ from valvetrain.parts.room import Gap, GapReading
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.quantities import Kind
 from valvetrain.studies.assembly import CompletedBuild
-from valvetrain.studies.assessment import Check, Code, Verdict, judge, stacked
+from valvetrain.studies.assessment import Check, Code, Verdict, judge, parts_of
 from valvetrain.studies.other_gaps import OtherGap, other_gaps
 from valvetrain.studies.piston_room import LeastGap, least_gap, least_rim
 from valvetrain.studies.room_geometry import RoomGeometry, geometry_of
@@ -82,10 +82,9 @@ class _Book:
             verdict = unproven_unless_short(verdict)
         basis = {"estimate": "estimates", "computed": "computed"}.get(how, how)
         about = side.value if side else ""
-        worst, likely = stacked(found)
         check = Check(
             code, about, side, valve, Kind.LENGTH, found.value, limit, True, margin, found.spread, basis, found.shares[:4], verdict,
-            why, origin, worst_case=worst, likely=likely,
+            why, origin, parts=parts_of(found),
         )  # fmt: skip
         self.checks.append(check)
         self.how[code, about] = how if not (how == "computed" and guessed) else "estimate"
