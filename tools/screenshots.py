@@ -35,9 +35,9 @@ def _cams(page: "Page", keep: Callable[[str], None]) -> None:
 def _springs(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
     """The stack once its motion is there, At speed, one pressed spring, valve by valve, and the price of force."""
     page.goto(f"{petrel}springs/?side=exhaust")
-    page.get_by_text("Contact holds to").wait_for(timeout=60_000)
+    page.locator("#ladder .open svg[aria-label*='loses contact for good']").first.wait_for(timeout=60_000)
     keep("springs")
-    page.get_by_role("link", name="At speed").click()
+    page.get_by_role("link", name="At speed", exact=True).click()
     page.locator("svg.revmap").wait_for(timeout=60_000)
     keep("at-speed")
     page.get_by_role("link", name="Valve by valve").click()

@@ -1,8 +1,11 @@
 """Nothing that is kept may be without effect: each figure of the catalogue typed on an engine of which nothing is known."""
 
+import math
+import re
 from dataclasses import replace
 from functools import cache
 
+import numpy as np
 import pytest
 
 from tests.valvetrain.builders import empty_build
@@ -12,6 +15,7 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.studies.assembly import CompletedBuild, complete
+from valvetrain.studies.assessment import Code
 from valvetrain.studies.review import review
 from valvetrain.studies.side_figures import seat_load, weakest
 from valvetrain.studies.spring_told import settle_line
@@ -116,3 +120,40 @@ def test_seat_force_and_a_load_at_another_height_give_the_rate() -> None:
     assert three["rate"].spread < 0.6e3
     with pytest.raises(ContradictionError, match=r"30\.0 N/mm"):
         settle_line({**line, "rate": Figure(40e3, 0.8e3)}, 36e-3, 0.0)
+
+
+@pytest.mark.parametrize("seed", range(48))
+def test_any_figures_together_end_in_verdicts_or_in_a_sentence(seed: int) -> None:
+    """What a builder happens to know, in any combination, near to what such engines have: numbers throughout, or what contradicts what."""
+    random = np.random.default_rng(seed)
+    kind = KINDS[seed % len(KINDS)]
+    _, done = before(kind)
+    side, record = done.proposed_sides[Side.INTAKE], fresh(kind)
+    own = {Owner.ENGINE: done.engine, Owner.FIT: side.fit, Owner.SPRING: side.springs[0], **side.parts}
+    keys = [pair for pair in FIGURES if pair[0] in own and pair[1] in own[pair[0]] and own[pair[0]][pair[1]].value > 0.0]
+    keys += [(Owner.SPRING, "seat_load")]
+    for number in random.choice(len(keys), size=random.integers(2, 9), replace=False):
+        owner, key = keys[number]
+        value = side.springs[0]["load"].value if key == "seat_load" else own[owner][key].value
+        value = float(np.clip(value * math.exp(random.normal(0.0, 0.05)), FIGURES[owner, key].low, FIGURES[owner, key].high))
+        record = typed(record, owner, key, Figure(value, 0.02 * value, Basis.CARD))
+    try:
+        found = review(record)
+    except ValveTrainError as error:
+        refused = str(error)
+    else:
+        refused = ""
+    if refused:
+        assert not re.search(r"\bnan\b|finite|Traceback", refused)
+        return
+    for check in [*found.stock.checks, *found.proposed.checks]:
+        assert all(math.isfinite(value) for value in (check.figure, check.limit, check.margin, check.spread)), check
+    assert {Code.FLOAT, Code.SEAT} <= {check.code for check in found.proposed.checks}
+
+
+def test_seat_force_and_rate_without_a_height() -> None:
+    """The two figures a packet usually has; nobody has measured a height yet."""
+    kind, force = KINDS[0], Figure(176.0, 3.5, Basis.CARD)
+    record = typed(typed(fresh(kind), Owner.SPRING, "seat_load", force), Owner.SPRING, "rate", Figure(21_500.0, 900.0, Basis.CARD))
+    spring = complete(record).proposed_sides[Side.INTAKE].springs[0]
+    assert (spring["load"].value, spring["rate"].value) == (176.0, 21_500.0)

@@ -45,10 +45,12 @@ def seat_force(spring: FigureMap, height: float) -> Figure | None:
     if "load" not in spring:
         return None
     load = spring["load"]
-    at = spring["load_height"].value if "load_height" in spring else height
+    if "load_height" not in spring:
+        return load
+    at = spring["load_height"].value
     if abs(at - height) < 1e-6:
         return load
-    if "rate" not in spring:
+    if "rate" not in spring or math.isnan(height):  # it says nothing of the seat while the installed height is unknown
         return None
     rate = spring["rate"]
     value = load.value + rate.value * (at - height)
@@ -94,10 +96,6 @@ def prior_of(
     height = fit["installed_height"].value if "installed_height" in fit else math.nan
     step = fit["inner_step"].value if "inner_step" in fit else 1.0 * _MM
     told = _told(record, springs, height, step) | dict(cam)
-    if math.isnan(height):  # a load at a stated height says nothing while the installed height is unknown; a seat force does
-        loads = [spring for spring in springs if "load" in spring and "load_height" in spring]
-        if loads:
-            told.pop("seat", None)
     material = record.parts[Owner.VALVE].facts.get("material", "") if Owner.VALVE in record.parts else ""
     return draw_prior(kind, side, {key: engine[key] for key in ("bore", "stroke", "limiter") if key in engine}, told, material)
 

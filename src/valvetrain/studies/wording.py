@@ -286,7 +286,8 @@ def answer(found: SetupReview, goal: float, system: System) -> str:
         return f"The valves follow the cams to {to}: the {side} lets go between {between}."
     if high < goal:
         return f"The valves do not follow the cams to {to}: the {side} lets go between {between}."
-    decides = f" {input_name(worst.dominant[0][0]).capitalize()} decides most." if worst.dominant else ""
+    first = input_name(worst.dominant[0][0]) if worst.dominant else ""
+    decides = f" What would settle it most: {first}." if first else ""
     return f"Whether the valves follow the cams to {to} is not proven: the {side} lets go between {between}.{decides}"
 
 

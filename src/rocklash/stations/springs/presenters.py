@@ -225,7 +225,7 @@ def _from_check(check: Check, system: System) -> Readout:
     row = check_row(check, system)
     other = f" · {row.other}" if row.other else ""
     title = "Contact lost for good at" if check.code is Code.MOTION else row.title
-    return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin} {row.spread}{other}")
+    return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin}, {row.spread}{other}")
 
 
 def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: System) -> list[Readout]:
