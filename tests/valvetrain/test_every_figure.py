@@ -157,3 +157,19 @@ def test_seat_force_and_rate_without_a_height() -> None:
     record = typed(typed(fresh(kind), Owner.SPRING, "seat_load", force), Owner.SPRING, "rate", Figure(21_500.0, 900.0, Basis.CARD))
     spring = complete(record).proposed_sides[Side.INTAKE].springs[0]
     assert (spring["load"].value, spring["rate"].value) == (176.0, 21_500.0)
+
+
+def test_telling_the_height_leaves_the_seat_force_what_it_is() -> None:
+    """176 N at the installed height, then the height as it is measured: the springs are the stock ones, so both set-ups stand there."""
+    record = typed(fresh(KINDS[0]), Owner.SPRING, "seat_load", Figure(176.0, 3.5, Basis.CARD))
+    record = replace(record, stock=record.proposed)
+    for height in (33.1e-3, 36.8e-3):
+        done = complete(typed(record, Owner.FIT, "installed_height", Figure(height, 0.1e-3, Basis.MEASURED)))
+        for setup in (done.stock, done.proposed):
+            side = setup.sides[Side.INTAKE]
+            assert side.installed_height.value == height
+            first = side.springs[0].spring
+            assert first.load.value + first.rate.value * (first.load_height.value - height) == pytest.approx(176.0)
+    told_both = replace(record, stock={side: replace(each, fit={"installed_height": Figure(35e-3)}) for side, each in record.stock.items()})
+    moved = complete(typed(told_both, Owner.FIT, "installed_height", Figure(34e-3, 0.1e-3, Basis.MEASURED)))
+    assert moved.stock.sides[Side.INTAKE].installed_height.value == 35e-3  # a stock height that is told stands

@@ -23,6 +23,8 @@ COUNTS: dict[str, str] = {
     "lobe_head_limit": "counts once another lobe is proposed", "spring_pocket_limit": "counts once the spring's pocket is measured",
     "gap_at_speed_limit": "counts in what is left at speed", "acceleration_limit": "counts for an over-rev",
     "rod_load_limit": "counts for an over-rev", "road_speed": "counts on Gearing", "interval": "counts for the next check on Lash",
+    "installed_height": "where the seat force counts; decides coil bind once the solid height is told",
+    "inner_step": "counts once figures of the inner spring are told",
     "tip_height": "counts with the radius that pushes the stem, for fingers and rockers",
     "spring_pocket": "counts with the outer spring's wire and coil diameter", "switch_speed": "counts with a low cam",
     "low_follower_mass": "counts with a low cam",

@@ -244,8 +244,24 @@ def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[Com
     return done, joint_of(done.columns, _train_side(record.kind, side, done, record.positions, engine), joint)
 
 
+_HEIGHTS = ("installed_height", "inner_step")
+
+
+def _told_of_both(record: BuildRecord) -> BuildRecord:
+    """A height that is told of springs which are still the stock ones is the stock height too, where nobody told another: to tell what is there
+    is no change of it, and force at the installed height stays what it is."""
+    stock = dict(record.stock)
+    for side, own in record.proposed.items():
+        was = stock[side]
+        found = {key: own.fit[key] for key in _HEIGHTS if key in own.fit and key not in was.fit}
+        if found and was.springs == own.springs and "installed_height" not in was.fit:
+            stock[side] = replace(was, fit={**was.fit, **found})
+    return replace(record, stock=stock)
+
+
 def complete(record: BuildRecord) -> CompletedBuild:
     """Fill every gap of a record. Raises ValveTrainError naming set-up and side when figures contradict each other."""
+    record = _told_of_both(record)
     engine = estimates.complete_engine(record.kind, record.engine)
     done: dict[str, dict[Side, CompletedSide]] = {"stock": {}, "proposed": {}}
     joints: dict[Side, Joint] = {}
