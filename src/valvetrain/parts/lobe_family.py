@@ -143,13 +143,18 @@ class Family:
         return found.centred() if self.lean[number] else found
 
 
-def _settle(laws: Laws, z: Array, lift: float, usual: tuple[float, float], scales: Array) -> Flanks:
-    """Flanks at places `z` (6, members): ln half event, crossing, slowing tilt, push tilt, ln ramp height, ln ramp slope, each over its scale."""
+def _settle(
+    laws: Laws, z: Array, lift: float, usual: tuple[float, float], scales: Array, near: Flanks | None = None, moved: int = -1
+) -> Flanks:
+    """Flanks at places `z` (6, members): ln half event, crossing, slowing tilt, push tilt, ln ramp height, ln ramp slope, each over its scale.
+
+    `near` are flanks from which only place `moved` differs: shapes whose tilt stayed are taken from there.
+    """
     half = np.exp(z[0] * scales[0])
     crossing = np.clip(laws.crossing + z[1] * scales[1], 0.08, 0.75)
     tilt = lambda shape, amount: np.maximum(shape * (1.0 + amount[:, None] * (GRID - 0.5)), 0.0)
-    slow = integrals(tilt(laws.slowing, z[2] * scales[2]))
-    push = integrals(tilt(laws.push, z[3] * scales[3]))
+    slow = near.slow if near and moved != 2 else integrals(tilt(laws.slowing, z[2] * scales[2]))
+    push = near.push if near and moved != 3 else integrals(tilt(laws.push, z[3] * scales[3]))
     ramp_height, ramp_slope = usual[0] * np.exp(z[4] * scales[4]), usual[1] * np.exp(z[5] * scales[5])
     ramp_height = np.minimum(ramp_height, 0.45 * lift)
     rise = lift - ramp_height
@@ -184,21 +189,20 @@ def solve(laws: Laws, card: CamCard) -> tuple[Flanks, Array, NDArray[np.bool_]]:
     ])  # fmt: skip
     z = z0.copy()
 
-    def miss(at: Array) -> Array:
-        return np.asarray((_settle(laws, at, card.lift, usual, scales).lift(wanted) - heights) / card.lift)
+    def miss(flanks: Flanks) -> Array:
+        return np.asarray((flanks.lift(wanted) - heights) / card.lift)
 
-    free = np.array([1.0, 1.0, 1.0, 1.0, 1.0, 1.0])
     step = 1e-4
     for _ in range(_ROUNDS):
-        off = miss(z)
+        here = _settle(laws, z, card.lift, usual, scales)
+        off = miss(here)
         if float(np.abs(off).max()) * card.lift < 0.2 * MET:
             break
         jacobian = np.empty((len(laws), len(heights), 6))
         for number in range(6):
             moved = z.copy()
             moved[number] += step
-            jacobian[:, :, number] = (miss(moved) - off) / step
-        jacobian *= free
+            jacobian[:, :, number] = (miss(_settle(laws, moved, card.lift, usual, scales, here, number)) - off) / step
         away = (z - z0).T
         away[:, 0] = 0.0  # the length of the event is what the card tells: it costs nothing
         tied = jacobian.copy()
