@@ -81,7 +81,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "shim_thinnest", "Thinnest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
     add(e, "shim_thickest", "Thickest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
     add(e, "shim_price", "Price of a shim", Kind.NUMBER, "", 0, 1000, 0.0, 0.0)
-    add(e, "seat_to_cam", "Seat to cam axis", length, "mm", 25, 250, 0.02, 0.01, hint="along the valve, for the warm hint")
+    add(e, "seat_to_cam", "Seat to cam axis", length, "mm", 25, 250, 0.02, 0.01, hint="along the valve")
     add(e, "rocker_ratio", "Ratio, valve to blade", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="valve motion over motion where the blade is")
     add(e, "screw_ratio", "Ratio, valve to screw", Kind.NUMBER, "", 0.3, 3, 0.02, 0.01, hint="1 where the screw stands on the valve")
     add(e, "screw_pitch", "Adjuster thread pitch", length, "mm", 0.2, 2, 0.0, 0.0)
