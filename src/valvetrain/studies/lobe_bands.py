@@ -77,7 +77,9 @@ def acceleration_band(train: TrainSide, angle: Array, count: int = 48) -> Array 
     curves = [lobes.curve(int(number)) for number in lobes.rows(count)]
     table = np.array([np.interp(angle, each.angle, each.acceleration, left=0.0, right=0.0) for each in curves])
     low, middle, high = np.quantile(table, [0.025, 0.5, 0.975], axis=0)
-    return np.asarray(np.hypot((high - low) / 2.0, 2.0 * _LACKS.get(_card(train), _LACKS_MORE) * np.abs(middle)))
+    # what no law at hand covers: of the push as for its peak, of the slowing part as for the float
+    lacks = np.where(middle > 0.0, 2.0 * _LACKS.get(_card(train), _LACKS_MORE), train.shape.spread)
+    return np.asarray(np.hypot((high - low) / 2.0, lacks * np.abs(middle)))
 
 
 @lru_cache(maxsize=64)
