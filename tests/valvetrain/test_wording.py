@@ -170,3 +170,17 @@ def test_sentences_of_the_core_in_inches(said: str, inches: str) -> None:
     """NIST SP 811: 1 in = 25.4 mm, 1 lbf = 4.448222 N; units that inch readers read too stay."""
     assert wording.told(said, System.METRIC) == said
     assert wording.told(said, System.INCH) == inches
+
+
+def test_a_rigid_answer_says_that_vibration_is_not_in_it() -> None:
+    """By hand: float 10 % beyond the goal on both sides, motion known of the intake alone. Only when both are known is it a plain yes."""
+    found = review(known_build()).proposed
+    floats = [each for each in found.checks if each.code is Code.FLOAT]
+    goal = min(each.figure for each in floats) / 1.2
+    assert wording.answer(replace(found, checks=tuple(floats)), goal, System.METRIC).startswith(
+        "As rigid parts, before vibration and surge"
+    )
+    moved = [replace(each, code=Code.MOTION) for each in floats]
+    half = (*floats, moved[0])
+    assert wording.answer(replace(found, checks=half), goal, System.METRIC).startswith("As rigid parts")
+    assert wording.answer(replace(found, checks=(*floats, *moved)), goal, System.METRIC).startswith("The valves follow")

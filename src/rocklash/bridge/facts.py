@@ -10,7 +10,7 @@ from rocklash.bridge.results import answer_for
 from rocklash.records.models import Build, Engine, Membership, Part
 from rocklash.records.mutations import journal, require_change
 from rocklash.records.selectors.builds import build_or_404
-from valvetrain.parts.catalogue import FACTS, Owner
+from valvetrain.parts.catalogue import FACTS, FactKind, Owner
 
 
 @dataclass(frozen=True)
@@ -58,6 +58,19 @@ def engine_facts(build: Build, keys: tuple[str, ...]) -> list[FactView]:
     return views
 
 
+def _keep_word(member: Membership, build: Build, fact: FactKind, post: QueryDict, owner: Engine | Part, about: str) -> str:
+    """Keep a known word on its locked owner, unless it changed since the person saw it; the journal tells it of `about`."""
+    word, now = post.get("word", ""), owner.facts.get(fact.key) or next(iter(fact.choices))
+    if word == now:
+        return ""
+    if post.get("seen", "") != now:
+        return f"Meanwhile this became “{fact.choices[now]}”. Choose again if you still want another."
+    owner.facts = owner.facts | {fact.key: word}
+    owner.save(update_fields=["facts"])
+    journal(member, "fact", f"{build.name}: {about}", fact.choices[now], fact.choices[word])
+    return note_kept(member, build)
+
+
 def keep_engine_fact(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep a word of the engine, such as whether its stock valves hold the stock limiter; a sentence when it was not kept."""
     require_change(member)
@@ -65,16 +78,7 @@ def keep_engine_fact(member: Membership, build: Build, post: QueryDict) -> str:
     if fact is None or word not in fact.choices:
         return "There is no such choice for this engine."
     with transaction.atomic():
-        engine = Engine.objects.select_for_update().get(pk=build.engine_id)
-        now = engine.facts.get(fact.key, "")
-        if word == now:
-            return ""
-        if post.get("seen", "") != now:
-            return f"Meanwhile this became “{fact.choices[now]}”. Choose again if you still want another."
-        engine.facts = {**engine.facts, fact.key: word}
-        engine.save(update_fields=["facts"])
-        journal(member, "fact", f"{build.name}: {fact.label.lower()}", fact.choices[now], fact.choices[word])
-        return note_kept(member, build)
+        return _keep_word(member, build, fact, post, Engine.objects.select_for_update().get(pk=build.engine_id), fact.label.lower())
 
 
 def keep_fact(member: Membership, build: Build, part: Part, post: QueryDict) -> str:
@@ -86,12 +90,4 @@ def keep_fact(member: Membership, build: Build, part: Part, post: QueryDict) -> 
         return "There is no such choice for this part."
     with transaction.atomic():
         locked = Part.objects.select_for_update().get(pk=part.pk)
-        now = locked.facts.get(fact.key) or next(iter(fact.choices))
-        if word == now:
-            return ""
-        if post.get("seen", "") != now:
-            return f"Meanwhile this became “{fact.choices[now]}”. Choose again if you still want another."
-        locked.facts = locked.facts | {fact.key: word}
-        locked.save(update_fields=["facts"])
-        journal(member, "fact", f"{build.name}: {locked}, {fact.label.lower()}", fact.choices[now], fact.choices[word])
-        return note_kept(member, build)
+        return _keep_word(member, build, fact, post, locked, f"{locked}, {fact.label.lower()}")
