@@ -29,17 +29,17 @@ from valvetrain.parts.lobe import StatedAt
 from valvetrain.parts.lobe_family import family_of, members, sound
 from valvetrain.parts.lobe_laws import LawKind, draw_laws
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies import degree_wheel
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.calibration import Observation, calibrate
-from valvetrain.studies.float_rows import float_speed
-from valvetrain.studies.hours_left import Passage, hours_left
-from valvetrain.studies.lobe_bands import peak_acceleration
-from valvetrain.studies.motion import sweep
-from valvetrain.studies.motion_case import motion_case, motion_figures
-from valvetrain.studies.motion_review import onsets
-from valvetrain.studies.shim_plan import Range
-from valvetrain.studies.side_figures import nominal_float_speed, weakest
+from valvetrain.studies.cams import degree_wheel
+from valvetrain.studies.clearance.hours_left import Passage, hours_left
+from valvetrain.studies.clearance.shim_plan import Range
+from valvetrain.studies.motion.calibration import Observation, calibrate
+from valvetrain.studies.motion.case import motion_case, motion_figures
+from valvetrain.studies.motion.review import onsets
+from valvetrain.studies.motion.sweep import sweep
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.lobe_bands import peak_acceleration
+from valvetrain.studies.train.side_figures import nominal_float_speed, weakest
 
 Array = NDArray[np.float64]
 ROOT = Path(__file__).resolve().parents[1]

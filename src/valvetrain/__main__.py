@@ -11,11 +11,12 @@ import math
 import sys
 from pathlib import Path
 
+from valvetrain import wording
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file, lobe_log, plain_table
-from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies import degree_wheel, wording
-from valvetrain.studies.review import review
+from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
+from valvetrain.studies.cams import degree_wheel
+from valvetrain.studies.review.build import review
 
 
 def _assess(path: Path, system: System, setup: str) -> str:
@@ -47,7 +48,7 @@ def _lobe(path: Path, system: System, *, crank: bool) -> str:
     log = lobe_log.read(plain_table.decode(path.read_bytes()), crank=crank, system=system)
     found = degree_wheel.fit(log.angle, log.lift)
     peak, band = found.peak_acceleration
-    length = lambda value, decimals=None: wording.quantity(value, Kind.LENGTH, system, decimals)
+    length = lambda value, decimals=None: quantity(value, Kind.LENGTH, system, decimals)
     lines = [
         f"{len(log.angle)} readings, noise {length(found.noise, 4 if system is System.METRIC else 5)}, {len(found.dropped)} left out as slips"
     ]

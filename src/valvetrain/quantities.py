@@ -309,6 +309,11 @@ def show(value: float, kind: Kind, system: System = System.METRIC, decimals: int
     return text.replace("-", "\N{MINUS SIGN}")
 
 
+def quantity(value: float, kind: Kind, system: System, decimals: int | None = None) -> str:
+    """A figure with its unit: `1.10 mm`, `8,610 rpm`."""
+    return f"{show(value, kind, system, decimals)} {unit_symbol(kind, system)}".strip()
+
+
 def plain(value: float, kind: Kind, system: System = System.METRIC) -> str:
     """Print an SI value for an input field: up to three decimals more than shown, no trailing zeros, plain minus."""
     unit, decimals = _place(kind, system)

@@ -17,11 +17,11 @@ from tests.valvetrain.motion_reference import example, one_turn
 from valvetrain.formats import build_file
 from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.engine import Side
-from valvetrain.studies import motion
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.float_spread import float_spread
-from valvetrain.studies.motion_review import review_motion
-from valvetrain.studies.side_figures import weakest
+from valvetrain.studies.motion.float_spread import float_spread
+from valvetrain.studies.motion.review import review_motion
+from valvetrain.studies.motion.sweep import sweep as motion
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.side_figures import weakest
 
 pytestmark = [pytest.mark.bench]
 SPEEDS = np.linspace(4000.0, 16000.0, 60) / 60.0

@@ -16,25 +16,25 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
-from rocklash.bridge import results
-from rocklash.bridge.importing import keep_record
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.room import room_map
-from rocklash.bridge.rows import record_of
-from rocklash.bridge.stored import fingerprint
+from rocklash.answers import results
+from rocklash.answers.gaps import room_map
+from rocklash.answers.results import answer_for
+from rocklash.answers.rows import record_of
+from rocklash.commands.builds import keep_record
 from rocklash.demo import load
+from rocklash.records.figure_column import fingerprint
 from rocklash.records.models import Build, CamCandidate, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
 from tests.rocklash.conftest import PAGES, client_for
 from valvetrain.formats import build_file
 from valvetrain.parts.engine import Side
-from valvetrain.standins.degree_wheel import WheelStandIn
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.degree_wheel import fit
-from valvetrain.studies.review import assess
-from valvetrain.studies.shim_plan import Found, Range
-from valvetrain.studies.swap_plan import StockShim, ValveNeed, swap_plan
+from valvetrain.simulators.degree_wheel import WheelStandIn
+from valvetrain.studies.cams.degree_wheel import fit
+from valvetrain.studies.clearance.shim_plan import Found, Range
+from valvetrain.studies.clearance.swap_plan import StockShim, ValveNeed, swap_plan
+from valvetrain.studies.review.build import assess
+from valvetrain.studies.train.assembly import complete
 
 __all__ = ["browser_context_args", "browser_type_launch_args"]
 pytestmark = [pytest.mark.bench, pytest.mark.django_db]

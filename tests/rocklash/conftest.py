@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 from django.test import Client
 
-from rocklash.bridge import motion
-from rocklash.bridge.importing import keep_record
+from rocklash.answers import motion
+from rocklash.commands.builds import keep_record
 from rocklash.demo import load
 from rocklash.records.models import Build, Membership, Role, User, Workshop
 from valvetrain.formats import build_file

@@ -14,10 +14,10 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
-from rocklash.bridge.importing import keep_record
-from rocklash.bridge.rows import record_of
-from rocklash.bridge.stored import stored_figure
+from rocklash.answers.rows import record_of
+from rocklash.commands.builds import keep_record
 from rocklash.demo import load
+from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, Entry, Membership, Part, SetupSide, WheelRun
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
@@ -27,8 +27,8 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import from_unit
-from valvetrain.standins.degree_wheel import WheelStandIn
-from valvetrain.studies.assembly import complete
+from valvetrain.simulators.degree_wheel import WheelStandIn
+from valvetrain.studies.train.assembly import complete
 
 TRUTH = from_card(CamCard(9.6e-3, ((1e-3, math.radians(248)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
 

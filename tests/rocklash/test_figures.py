@@ -2,12 +2,12 @@
 
 import pytest
 
-from rocklash.bridge.figures import Attempt, keep_figure
-from rocklash.bridge.results import answer_for
+from rocklash.answers.results import answer_for
+from rocklash.commands.figures import Attempt, keep_figure
 from rocklash.records.models import Build, Entry, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
-from valvetrain.studies.assessment import Code
+from valvetrain.studies.checks.assessment import Code
 
 
 def again(build: Build) -> Build:
@@ -181,8 +181,8 @@ def test_a_bad_file_is_refused_and_nothing_comes_in_by_halves(owner: Membership,
 def test_the_board_asks_the_same_number_of_questions_for_one_build_or_ten(
     owner: Membership, petrel: Build, django_assert_max_num_queries
 ) -> None:  # type: ignore[no-untyped-def]
-    from rocklash.bridge.importing import keep_record
-    from rocklash.bridge.rows import record_of
+    from rocklash.answers.rows import record_of
+    from rocklash.commands.builds import keep_record
 
     record = record_of(again(petrel))
     for _ in range(9):

@@ -10,8 +10,8 @@ import pytest
 from django.db import connection
 from django.utils import timezone
 
-from rocklash.bridge.clearances import statuses
-from rocklash.bridge.results import answer_for
+from rocklash.answers.clearances import statuses
+from rocklash.answers.results import answer_for
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading
 from rocklash.records.selectors.builds import build_or_404, last_session
 from rocklash.ui.templatetags.rocklash import _piece as pieces

@@ -2,8 +2,8 @@
 
 import pytest
 
-from rocklash.bridge.importing import keep_record
-from rocklash.bridge.stored import stored_figure
+from rocklash.commands.builds import keep_record
+from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import Build, ClearanceSession, Membership, Reading
 from tests.rocklash.conftest import address, client_for
 from tests.valvetrain.builders import empty_build

@@ -6,15 +6,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from rocklash.bridge.motion import compute_motions, motion_forces, pending, with_motions
-from rocklash.bridge.results import answer_for
+from rocklash.answers.motion import compute_motions, motion_forces, pending, with_motions
+from rocklash.answers.results import answer_for
 from rocklash.records.models import Build, Membership
 from rocklash.ui.drawings import rev_ladder
 from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
-from valvetrain.studies.assessment import Code
-from valvetrain.studies.motion_check import motion_limit
+from valvetrain.studies.checks.assessment import Code
+from valvetrain.studies.review.with_motion import motion_limit
 
 SURGE = (SurgeMark("8th outer", "exhaust", 7600, 7700, 7900, 4e-4), SurgeMark("7th inner", "intake", 9000, 9100, 9130, 3e-4))
 DATA = LadderData(

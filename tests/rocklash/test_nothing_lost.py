@@ -9,10 +9,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from pytest_django import DjangoCaptureOnCommitCallbacks
 
-from rocklash.bridge import learning as learnings
-from rocklash.bridge.importing import keep_record
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.rows import side_rows
+from rocklash.answers import calibration as learnings
+from rocklash.answers.results import answer_for
+from rocklash.answers.rows import side_rows
+from rocklash.commands.builds import keep_record
 from rocklash.records.models import Build, Entry, Membership, Observation, OverRevCase, ValveFit
 from rocklash.ui import pdf
 from tests.rocklash.conftest import DEMO, address, client_for

@@ -2,15 +2,15 @@
 
 import pytest
 
-from rocklash.bridge.bench import ladder_data, rail
-from rocklash.bridge.importing import keep_record, usual_positions
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.rows import record_of
-from rocklash.bridge.stored import fingerprint, stored_figure
+from rocklash.answers.results import answer_for
+from rocklash.answers.rows import record_of
+from rocklash.commands.builds import keep_record, usual_positions
 from rocklash.demo import load
+from rocklash.desk.frame import ladder_data, rail
+from rocklash.records.figure_column import fingerprint, stored_figure
 from rocklash.records.models import Build, ClearanceSession, Membership, Part, Position, Reading, SetupSide
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
-from rocklash.stations.board.presenters import next_step
+from rocklash.stations.board.pages.board import next_step
 from rocklash.ui.presenting import check_row, measure_rows, readout_checks, remedy_rows, worst_figure
 from tests.rocklash.conftest import address, client_for
 from tests.valvetrain.builders import empty_build
@@ -18,7 +18,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import System
-from valvetrain.studies.assessment import Code
+from valvetrain.studies.checks.assessment import Code
 
 
 def fresh(build: Build) -> Build:

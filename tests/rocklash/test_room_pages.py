@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.room import room_answer, room_map
+from rocklash.answers.gaps import room_answer, room_map
+from rocklash.answers.results import answer_for
 from rocklash.records.models import Build, Engine, Entry, GapReading, InspectionFinding, Membership, OverRevCase
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.ui.drawings import phaser_map, room_section
@@ -12,7 +12,7 @@ from rocklash.ui.drawings.phaser_map import PhaserMapData
 from rocklash.ui.drawings.room_section import SectionData, SectionValve
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
-from valvetrain.studies.piston_room import crank_grid
+from valvetrain.studies.gaps.piston import crank_grid
 
 MEASURE, OVER = "room/measure/", "room/over-rev/"
 

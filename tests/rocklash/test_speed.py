@@ -4,9 +4,9 @@ import time
 
 import pytest
 
-from rocklash.bridge import learning as learnings
-from rocklash.bridge.learning import Learning, begin_learning, learning_of, stop_learning
-from rocklash.bridge.results import answer_for
+from rocklash.answers import calibration as learnings
+from rocklash.answers.calibration import Learning, begin_learning, learning_of, stop_learning
+from rocklash.answers.results import answer_for
 from rocklash.records.models import Build, Entry, Membership, Observation
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.rev_map import RevMapData, Strip

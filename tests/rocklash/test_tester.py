@@ -6,12 +6,12 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
-from rocklash.bridge import tester as bench
-from rocklash.bridge.rows import side_rows
+from rocklash.answers import tester as bench
+from rocklash.answers.rows import side_rows
 from rocklash.records import models
 from rocklash.records.models import Build, Entry, Membership, Part, SpringLog
 from tests.rocklash.conftest import address, client_for
-from valvetrain.standins.spring_tester import SpringTesterStandIn
+from valvetrain.simulators.spring_tester import SpringTesterStandIn
 
 LOG = "spring;height;load\n1;37.2;176\n1;33.2;330\n1;28.2;523\n2;37.2;181\n2;33.2;335\n2;28.2;530\n3;37.2;152\n3;33.2;305\n3;28.2;498\n"
 

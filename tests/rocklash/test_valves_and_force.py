@@ -2,13 +2,13 @@
 
 import pytest
 
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.rows import side_rows
+from rocklash.answers.results import answer_for
+from rocklash.answers.rows import side_rows
 from rocklash.records.models import Build, Membership, ValveFit, Weighing
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
-from valvetrain.studies.side_figures import nominal_seat_load
+from valvetrain.studies.train.side_figures import nominal_seat_load
 
 PAGE = "springs/valves/"
 

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.integrate import solve_ivp
 
 from valvetrain.parts.lift_curve import LiftCurve
-from valvetrain.studies.motion import MotionCase, MovingSpring
+from valvetrain.studies.motion.sweep import MotionCase, MovingSpring
 
 Array = NDArray[np.float64]
 HALF = math.radians(80.0)

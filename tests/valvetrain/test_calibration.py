@@ -12,9 +12,9 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, 
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.calibration import Calibration, Observation, StoppedError, calibrate, settles
-from valvetrain.studies.motion_case import motion_figures
+from valvetrain.studies.motion.calibration import Calibration, Observation, StoppedError, calibrate, settles
+from valvetrain.studies.motion.case import motion_figures
+from valvetrain.studies.train.assembly import complete
 
 LBF = 4.4482216152605
 
@@ -103,7 +103,7 @@ def test_it_tells_how_far_it_is_and_can_be_stopped(kart: tuple[TrainSide, TrainS
 
 
 def test_what_stays_is_drawn_alike_and_what_changes_is_not() -> None:
-    from valvetrain.studies.motion_case import draw
+    from valvetrain.studies.motion.case import draw
 
     stock, strong = motion_figures(_kart(10.8)), motion_figures(_kart(18.0))
     one, two = draw(stock, 16), draw(strong, 16)

@@ -13,8 +13,8 @@ from valvetrain.formulas.slider_crank import piston_drop, trapped_ratio
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.cam_events import HEIGHT, CamPair, Quantity, cam_pair, differences, net_lift, trade
+from valvetrain.studies.cams.cam_events import HEIGHT, CamPair, Quantity, cam_pair, differences, net_lift, trade
+from valvetrain.studies.train.assembly import complete
 
 
 def test_slider_crank() -> None:

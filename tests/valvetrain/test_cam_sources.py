@@ -21,15 +21,15 @@ from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt, from_lobe
 from valvetrain.parts.record import BuildRecord, PartRecord
 from valvetrain.quantities import System
-from valvetrain.standins.degree_wheel import WheelStandIn, as_text
-from valvetrain.studies.assembly import complete, with_cam
-from valvetrain.studies.assessment import Code, Verdict, bare_checks, check_low_float
-from valvetrain.studies.caliper import compare
-from valvetrain.studies.cam_events import clearance_effects, events_at, side_events
-from valvetrain.studies.degree_wheel import fit, lobe_of
-from valvetrain.studies.lobe_fit import lobe_fit, outline_of
-from valvetrain.studies.review import assess, review
-from valvetrain.studies.side_figures import nominal_float_speed, weakest
+from valvetrain.simulators.degree_wheel import WheelStandIn, as_text
+from valvetrain.studies.cams.caliper import compare
+from valvetrain.studies.cams.cam_events import clearance_effects, events_at, side_events
+from valvetrain.studies.cams.degree_wheel import fit, lobe_of
+from valvetrain.studies.cams.lobe_fit import lobe_fit, outline_of
+from valvetrain.studies.checks.assessment import Code, Verdict, bare_checks, check_low_float
+from valvetrain.studies.review.build import assess, review
+from valvetrain.studies.train.assembly import complete, with_cam
+from valvetrain.studies.train.side_figures import nominal_float_speed, weakest
 
 SLOPE = 0.018e-3 * 180 / math.pi
 TRUTH = from_card(CamCard(9.2e-3, ((1e-3, math.radians(242)),), 0.3e-3, SLOPE))

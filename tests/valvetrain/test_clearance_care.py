@@ -15,13 +15,13 @@ from valvetrain.formulas.clearances import chance_of_reaching
 from valvetrain.formulas.thermal import growth, reading_shift, warm_clearance
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Figure
-from valvetrain.standins.feeler import read_again, read_valve
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.clearance_trend import SheetReading, trend, true_wear
-from valvetrain.studies.hours_left import Passage, hours_left
-from valvetrain.studies.measuring_plan import USUAL_ORDERS, Window, plan_stops, read_firing, rest_window
-from valvetrain.studies.shim_plan import Range, exchanged, from_blades, grind_passes
-from valvetrain.studies.warm_clearance import expansion, materials, reads_larger, usual_case, warm_hint
+from valvetrain.simulators.feeler import read_again, read_valve
+from valvetrain.studies.clearance.clearance_trend import SheetReading, trend, true_wear
+from valvetrain.studies.clearance.hours_left import Passage, hours_left
+from valvetrain.studies.clearance.measuring_plan import USUAL_ORDERS, Window, plan_stops, read_firing, rest_window
+from valvetrain.studies.clearance.shim_plan import Range, exchanged, from_blades, grind_passes
+from valvetrain.studies.clearance.warm_clearance import expansion, materials, reads_larger, usual_case, warm_hint
+from valvetrain.studies.train.assembly import complete
 
 TRAINS = complete(known_build()).proposed.sides
 LIMITS = Range(0.13e-3, 0.20e-3)

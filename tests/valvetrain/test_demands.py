@@ -12,18 +12,18 @@ from valvetrain.formulas.coil_springs import rate, shear_stress
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.assessment import Code, Verdict, float_limit
-from valvetrain.studies.demands import demand, open_load, surplus, wanted_spring, with_seat
-from valvetrain.studies.force_cost import cost_of_force
-from valvetrain.studies.forces import least_contact, moving_forces, rigid_forces
-from valvetrain.studies.gas_hold import gas_hold
-from valvetrain.studies.installed import height_from_protrusion, plan_heights, recession
-from valvetrain.studies.motion import sweep
-from valvetrain.studies.motion_case import motion_case
-from valvetrain.studies.review import review
-from valvetrain.studies.side_figures import moving_mass, nominal_float_speed, nominal_seat_load, weakest
-from valvetrain.studies.spring_strength import strength_of
+from valvetrain.studies.checks.assessment import Code, Verdict, float_limit
+from valvetrain.studies.motion.case import motion_case
+from valvetrain.studies.motion.forces import least_contact, moving_forces, rigid_forces
+from valvetrain.studies.motion.sweep import sweep
+from valvetrain.studies.review.build import review
+from valvetrain.studies.springs.demands import demand, open_load, surplus, wanted_spring, with_seat
+from valvetrain.studies.springs.force_cost import cost_of_force
+from valvetrain.studies.springs.gas_hold import gas_hold
+from valvetrain.studies.springs.installed import height_from_protrusion, plan_heights, recession
+from valvetrain.studies.springs.spring_strength import strength_of
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.side_figures import moving_mass, nominal_float_speed, nominal_seat_load, weakest
 
 
 def _side(**goal: float) -> tuple[TrainSide, Goal]:

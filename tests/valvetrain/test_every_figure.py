@@ -14,11 +14,11 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
-from valvetrain.studies.assembly import CompletedBuild, complete
-from valvetrain.studies.assessment import Code
-from valvetrain.studies.review import review
-from valvetrain.studies.side_figures import seat_load, weakest
-from valvetrain.studies.spring_told import settle_line
+from valvetrain.studies.checks.assessment import Code
+from valvetrain.studies.review.build import review
+from valvetrain.studies.train.assembly import CompletedBuild, complete
+from valvetrain.studies.train.side_figures import seat_load, weakest
+from valvetrain.studies.train.spring_told import settle_line
 
 KINDS = (
     EngineKind(1, 2, Gear.DOHC, Follower.FINGER, Adjuster.SHIM_ON_STEM),

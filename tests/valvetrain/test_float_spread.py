@@ -11,12 +11,12 @@ from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.float_rows import float_speed
-from valvetrain.studies.float_spread import float_spread
-from valvetrain.studies.motion_case import draw
-from valvetrain.studies.side_figures import weakest
-from valvetrain.studies.uncertainty import propagate
+from valvetrain.studies.motion.case import draw
+from valvetrain.studies.motion.float_spread import float_spread
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.side_figures import weakest
+from valvetrain.studies.train.uncertainty import propagate
 
 
 def _side() -> TrainSide:

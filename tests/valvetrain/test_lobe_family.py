@@ -14,7 +14,7 @@ from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.lobe import StatedAt
 from valvetrain.parts.lobe_family import Family, Flanks, family_of, members, solve, sound
 from valvetrain.parts.lobe_laws import GRID, LawKind, Laws, bank, draw_laws, integrals
-from valvetrain.studies.lobe_bands import mixed
+from valvetrain.studies.train.lobe_bands import mixed
 
 SLOPE = 0.018e-3 * 180 / math.pi
 LEVEL = np.ones((1, len(GRID)))

@@ -12,9 +12,9 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.record import PartRecord, ValveStand
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.mass_ledger import mean_of_weighings, rocker_by_geometry, rocker_by_pendulum, rocker_by_weighing, saving
-from valvetrain.studies.side_figures import moving_mass, nominal_float_speed, nominal_seat_load, weakest
+from valvetrain.studies.springs.mass_ledger import mean_of_weighings, rocker_by_geometry, rocker_by_pendulum, rocker_by_weighing, saving
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.side_figures import moving_mass, nominal_float_speed, nominal_seat_load, weakest
 
 
 def test_grams_saved_and_the_speed_they_buy_follow_the_root_of_mass() -> None:

@@ -10,7 +10,7 @@ from tests.valvetrain.motion_reference import HALF, example, forces, one_turn, s
 from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.formulas.separation import separation_speed
 from valvetrain.kernels import valve_motion as kernel
-from valvetrain.studies.motion import LOSS, SAMPLES, MotionCase, MovingSpring, sweep, sweeps, with_damping
+from valvetrain.studies.motion.sweep import LOSS, SAMPLES, MotionCase, MovingSpring, sweep, sweeps, with_damping
 
 ANGLES = np.linspace(-math.pi, math.pi, SAMPLES, endpoint=False)
 

@@ -10,11 +10,11 @@ from tests.valvetrain.builders import empty_build, known_build, measured, on_its
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.assessment import Verdict
-from valvetrain.studies.motion_case import draw, motion_case, motion_figures
-from valvetrain.studies.motion_review import MotionReview, Onset, judge_motion, onsets, review_motion
-from valvetrain.studies.side_figures import nominal_float_speed, nominal_seat_load, weakest
+from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.motion.case import draw, motion_case, motion_figures
+from valvetrain.studies.motion.review import MotionReview, Onset, judge_motion, onsets, review_motion
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.side_figures import nominal_float_speed, nominal_seat_load, weakest
 
 
 def _side(**engine: float) -> tuple[TrainSide, Goal]:

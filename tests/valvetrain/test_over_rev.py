@@ -10,13 +10,13 @@ from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Gear, Side, ValvePosition
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.room import Gap, GapReading, Way
-from valvetrain.studies.assessment import Verdict
-from valvetrain.studies.gearing import driveline, gears_of, rolling_at
-from valvetrain.studies.inspection import inspection, outcome
-from valvetrain.studies.motion_review import MotionReview, review_motion
-from valvetrain.studies.over_rev import OverRev, judge_over_rev, overlapping, reached_by_log, reached_by_road, reached_by_shift
-from valvetrain.studies.piston_room import rest_of_reading
-from valvetrain.studies.review import BuildReview, review
+from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.gaps.piston import rest_of_reading
+from valvetrain.studies.motion.review import MotionReview, review_motion
+from valvetrain.studies.review.build import BuildReview, review
+from valvetrain.studies.running.gearing import driveline, gears_of, rolling_at
+from valvetrain.studies.running.inspection import inspection, outcome
+from valvetrain.studies.running.over_rev import OverRev, judge_over_rev, overlapping, reached_by_log, reached_by_road, reached_by_shift
 
 PLACES = tuple(ValvePosition(f"{side[:2].upper()} {n}", side, n) for side in Side for n in (1, 2, 3))
 ROAD = {

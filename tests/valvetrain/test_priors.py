@@ -10,11 +10,11 @@ from tests.valvetrain.builders import empty_build, known_build, measured, with_p
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.float_rows import float_speed
-from valvetrain.studies.priors import CLASSES, ROWS, class_of, draw_prior, weighted
-from valvetrain.studies.review import review
-from valvetrain.studies.side_figures import moving_mass, seat_load, weakest
+from valvetrain.studies.review.build import review
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.priors import CLASSES, ROWS, class_of, draw_prior, weighted
+from valvetrain.studies.train.side_figures import moving_mass, seat_load, weakest
 
 FINGER = EngineKind(1, 2, Gear.DOHC, Follower.FINGER, Adjuster.SHIM_UNDER)
 EVEN = np.full(ROWS, 1.0 / ROWS)

@@ -17,15 +17,15 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, 
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.parts.room import Gap, GapReading, Way, check_reading
-from valvetrain.studies.assessment import Check, Code, Verdict, is_guess
-from valvetrain.studies.estimates import room_limits
-from valvetrain.studies.motion_review import review_motion
-from valvetrain.studies.other_gaps import nested_gap, tip_gap
-from valvetrain.studies.piston_room import crank_grid, gap_over, lift_over, rest_of_reading
-from valvetrain.studies.review import BuildReview, review
-from valvetrain.studies.room_at_speed import at_speed, check_at_speed, stretch_at
-from valvetrain.studies.room_remedies import clearance_volume, ratio_after
-from valvetrain.studies.valve_room import apart_map, bore_gap, heads_apart, least_apart
+from valvetrain.studies.checks.assessment import Check, Code, Verdict, is_guess
+from valvetrain.studies.gaps.at_speed import at_speed, check_at_speed, stretch_at
+from valvetrain.studies.gaps.others import nested_gap, tip_gap
+from valvetrain.studies.gaps.piston import crank_grid, gap_over, lift_over, rest_of_reading
+from valvetrain.studies.gaps.remedies import clearance_volume, ratio_after
+from valvetrain.studies.gaps.valves import apart_map, bore_gap, heads_apart, least_apart
+from valvetrain.studies.motion.review import review_motion
+from valvetrain.studies.review.build import BuildReview, review
+from valvetrain.studies.train.estimates import room_limits
 
 GEOMETRY = {
     "rod_length": 122e-3, "compression": 8.6, "gasket": 0.8e-3, "deck": 0.2e-3, "pin_offset": 0.0,

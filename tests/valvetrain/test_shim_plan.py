@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.engine import Adjuster
-from valvetrain.studies.shim_plan import Act, Aim, Found, Range, State, plan_valve, same_as_before
+from valvetrain.studies.clearance.shim_plan import Act, Aim, Found, Range, State, plan_valve, same_as_before
 
 INCH = 0.0254
 EXHAUST = Range(0.010 * INCH, 0.012 * INCH, step=0.001 * INCH, thinnest=0.080 * INCH, thickest=0.120 * INCH)

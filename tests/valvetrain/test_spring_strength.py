@@ -29,10 +29,10 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.spring import PackedSpring, Spring
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.assessment import Verdict
-from valvetrain.studies.force_cost import cost_of_force
-from valvetrain.studies.spring_strength import strength_of
+from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.springs.force_cost import cost_of_force
+from valvetrain.studies.springs.spring_strength import strength_of
+from valvetrain.studies.train.assembly import complete
 
 INCH, LBF, KPSI = 0.0254, 4.4482216152605, 6894757.293168361
 

@@ -7,8 +7,8 @@ from valvetrain.errors import BuildFileError, ContradictionError
 from valvetrain.formats import spring_log
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.quantities import Kind, System
-from valvetrain.standins.spring_tester import SpringTesterStandIn
-from valvetrain.studies.spring_test import SpringFit, claim_of, fit_spring, read_set, weigh_claim
+from valvetrain.simulators.spring_tester import SpringTesterStandIn
+from valvetrain.studies.springs.spring_test import SpringFit, claim_of, fit_spring, read_set, weigh_claim
 
 MM = 1e-3
 

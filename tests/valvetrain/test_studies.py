@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tests.valvetrain.builders import TRIPLE, empty_build, known_build, known_side, measured, on_its_own_lobe, with_proposed
+from valvetrain import wording
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.separation import separation_speed
 from valvetrain.parts.catalogue import Owner
@@ -14,13 +15,12 @@ from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gea
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import PartRecord, ValveStand
 from valvetrain.quantities import System
-from valvetrain.studies import wording
-from valvetrain.studies.assembly import complete
-from valvetrain.studies.assessment import Check, Code, Verdict, judge
-from valvetrain.studies.float_rows import float_speed
-from valvetrain.studies.remedies import add_shim, lighten_retainer, stiffen
-from valvetrain.studies.review import assess, review
-from valvetrain.studies.side_figures import (
+from valvetrain.studies.checks.assessment import Check, Code, Verdict, judge
+from valvetrain.studies.checks.remedies import add_shim, lighten_retainer, stiffen
+from valvetrain.studies.review.build import assess, review
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.side_figures import (
     coil_bind,
     moving_mass,
     nominal_coil_bind,
@@ -31,7 +31,7 @@ from valvetrain.studies.side_figures import (
     seat_load,
     weakest,
 )
-from valvetrain.studies.uncertainty import propagate, propagate_columns
+from valvetrain.studies.train.uncertainty import propagate, propagate_columns
 
 
 def check(checks: list[Check] | tuple[Check, ...], code: Code, side: str = "exhaust") -> Check:

@@ -9,9 +9,9 @@ import pytest
 
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.clearances import probability_inside
-from valvetrain.studies import swap_plan as module
-from valvetrain.studies.shim_plan import Found, Range
-from valvetrain.studies.swap_plan import BOUGHT, MICROMETER, StockShim, ValveNeed, chance, in_valve, sale_key, swap_plan
+from valvetrain.studies.clearance import swap_plan as module
+from valvetrain.studies.clearance.shim_plan import Found, Range
+from valvetrain.studies.clearance.swap_plan import BOUGHT, MICROMETER, StockShim, ValveNeed, chance, in_valve, sale_key, swap_plan
 
 INCH = 0.0254
 LIMITS = Range(0.22e-3, 0.28e-3, step=0.025e-3, thinnest=2.0e-3, thickest=3.2e-3)

@@ -5,13 +5,13 @@ from dataclasses import replace
 import pytest
 
 from tests.valvetrain.builders import TRIPLE, empty_build, known_build
+from valvetrain import wording
 from valvetrain.errors import OutOfRangeError, QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner, of_owner
 from valvetrain.parts.figure import Basis, Figure, estimate
-from valvetrain.quantities import Kind, System
-from valvetrain.studies import wording
-from valvetrain.studies.assessment import Code, Verdict
-from valvetrain.studies.review import SetupReview, overall, review
+from valvetrain.quantities import Kind, System, quantity
+from valvetrain.studies.checks.assessment import Code, Verdict
+from valvetrain.studies.review.build import SetupReview, overall, review
 
 
 def test_headline_follows_the_worst_verdict() -> None:
@@ -33,7 +33,7 @@ def test_summary_names_what_is_short_by_how_much() -> None:
         said = wording.summary(found, system)
         for check in short:
             way = "short" if check.at_least else "over"
-            assert f"{wording.title(check)} is {way} by {wording.quantity(abs(check.margin), check.kind, system)}." in said
+            assert f"{wording.title(check)} is {way} by {quantity(abs(check.margin), check.kind, system)}." in said
     holding = sum(check.verdict is Verdict.HOLDS for check in found.checks)
     assert said[-1] == f"{holding} of {len(found.checks)} checks hold."
 

@@ -7,7 +7,7 @@ import sys
 from django.contrib.staticfiles.storage import staticfiles_storage
 from django.core.wsgi import get_wsgi_application
 
-from valvetrain.studies.motion import warm
+from valvetrain.studies.motion.sweep import warm
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rocklash.config.settings.dev")
 application = get_wsgi_application()

@@ -6,8 +6,8 @@ from pathlib import Path
 from django.db import transaction
 from django.utils import timezone
 
-from rocklash.bridge.importing import keep_record
-from rocklash.bridge.stored import stored_figure
+from rocklash.commands.builds import keep_record
+from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import (
     Build,
     CamCandidate,

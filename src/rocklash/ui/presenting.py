@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from rocklash.ui.drawings import margin_bar
 from rocklash.ui.drawings.margin_bar import MarginBar
-from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies import wording
-from valvetrain.studies.assessment import Check, Code, Remedy, Verdict, is_guess
-from valvetrain.studies.review import MeasureNext, SetupReview
+from valvetrain import wording
+from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
+from valvetrain.studies.checks.assessment import Check, Code, Remedy, Verdict, is_guess
+from valvetrain.studies.review.build import MeasureNext, SetupReview
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def check_row(check: Check, system: System) -> CheckRow:
     if guess:
         places = 1 if system is System.METRIC else 3
         figure = "…".join(show(end, check.kind, system, places) for end in (check.figure - check.spread, check.figure + check.spread))
-    made_of = " + ".join(f"{name} {wording.quantity(value, check.kind, system)}" for name, value in check.made_of)
+    made_of = " + ".join(f"{name} {quantity(value, check.kind, system)}" for name, value in check.made_of)
     return CheckRow(
         verdict=check.verdict.value,
         title=wording.title(check),
@@ -137,8 +137,8 @@ def measure_rows(items: tuple[MeasureNext, ...], system: System) -> list[Measure
             wording.input_name(item.what).capitalize(),
             item.about,
             wording.how_to_measure(item.what),
-            f"±{wording.quantity(item.before, item.kind, system)}",
-            f"±{wording.quantity(item.after, item.kind, system)}",
+            f"±{quantity(item.before, item.kind, system)}",
+            f"±{quantity(item.after, item.kind, system)}",
         )
         for item in items
     ]
@@ -149,7 +149,7 @@ def worst_figure(found: SetupReview, system: System) -> tuple[str, str, str, str
     worst = next((check for check in found.checks if check.verdict is not Verdict.HOLDS), None)
     if worst is None:
         return None
-    about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {wording.quantity(worst.limit, worst.kind, system)}"
+    about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {quantity(worst.limit, worst.kind, system)}"
     return signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about
 
 

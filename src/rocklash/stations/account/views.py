@@ -9,10 +9,10 @@ from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
-from rocklash.bridge.doors import in_shop
+from rocklash.desk.access import in_shop
 from rocklash.records.models import Membership
 from rocklash.records.selectors.members import last_entries, members_of, memberships_of
-from rocklash.stations.account import services
+from rocklash.stations.account import commands as services
 from rocklash.stations.account.forms import InviteForm, PersonForm, SignInForm, StartForm
 
 _BACKEND = "django.contrib.auth.backends.ModelBackend"

@@ -4,14 +4,14 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from rocklash.bridge.doors import in_shop
-from rocklash.bridge.results import answer_for
+from rocklash.answers.results import answer_for
+from rocklash.commands.base import require_change
+from rocklash.desk.access import in_shop
 from rocklash.records.models import Membership
-from rocklash.records.mutations import require_change
 from rocklash.records.selectors.builds import board_builds, newest_session, with_parts
+from rocklash.stations.board.commands import FieldTroubles, import_file, start_build
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
-from rocklash.stations.board.presenters import board_row
-from rocklash.stations.board.services import FieldTroubles, import_file, start_build
+from rocklash.stations.board.pages.board import board_row
 from valvetrain.errors import BuildFileError
 from valvetrain.quantities import System
 

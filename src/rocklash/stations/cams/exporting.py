@@ -5,13 +5,13 @@ import math
 from django.http import HttpResponse
 from django.utils.text import slugify
 
-from rocklash.bridge.cams import cam_alone
-from rocklash.bridge.results import Answer
+from rocklash.answers.cams import cam_alone
+from rocklash.answers.results import Answer
 from rocklash.records.models import Build, Part
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import lobe_file
 from valvetrain.parts.engine import Side
-from valvetrain.studies.lobe_fit import outline_of
+from valvetrain.studies.cams.lobe_fit import outline_of
 
 FORMS = {
     "csv": "text/csv; charset=utf-8",

@@ -4,12 +4,12 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
-from rocklash.bridge.cams import cam_answer, fitted_log
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.figures import Trouble
-from rocklash.bridge.wheel import wheel_state
+from rocklash.answers.cams import cam_answer, fitted_log
+from rocklash.answers.wheel import wheel_state
+from rocklash.commands.facts import keep_fact
+from rocklash.commands.figures import Trouble
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import (
     build_or_404,
@@ -20,11 +20,11 @@ from rocklash.records.selectors.builds import (
     parts_that_fit,
     timings_of,
 )
-from rocklash.stations.cams import services
+from rocklash.stations.cams import commands as services
 from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
-from rocklash.stations.cams.lobe_presenters import lobe_page, wheel_view
-from rocklash.stations.cams.presenters import cams_page
-from rocklash.stations.cams.timing_presenters import timing_page
+from rocklash.stations.cams.pages.cams import cams_page
+from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
+from rocklash.stations.cams.pages.timing import timing_page
 from valvetrain.quantities import System
 
 

@@ -3,13 +3,13 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import keep_posted, surroundings
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.facts import engine_facts, keep_engine_fact
+from rocklash.commands.facts import engine_facts, keep_engine_fact
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import keep_posted, surroundings
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
-from rocklash.stations.engine import services
-from rocklash.stations.engine.presenters import engine_page
+from rocklash.stations.engine import commands as services
+from rocklash.stations.engine.pages.engine import engine_page
 from valvetrain.quantities import System
 
 

@@ -3,12 +3,12 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import keep_posted, surroundings
-from rocklash.bridge.doors import on_build
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import keep_posted, surroundings
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
-from rocklash.stations.goal import services
-from rocklash.stations.goal.presenters import goal_page
+from rocklash.stations.goal import commands as services
+from rocklash.stations.goal.pages.goal import goal_page
 from rocklash.ui.choices import USES
 from valvetrain.quantities import System
 

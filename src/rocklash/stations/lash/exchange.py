@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from openpyxl import Workbook
 
-from rocklash.bridge.clearances import ValveStatus
+from rocklash.answers.clearances import ValveStatus
 from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
 from valvetrain.formats.plain_table import decode
 from valvetrain.quantities import Kind, System, parse
-from valvetrain.studies.shim_plan import Found
+from valvetrain.studies.clearance.shim_plan import Found
 
 _COLUMNS = (
     "valve", "least_mm", "most_mm", "goes_mm", "does_not_go_mm", "shim_mm", "shim_by", "label_mm", "recheck_goes_mm", "recheck_does_not_go_mm",

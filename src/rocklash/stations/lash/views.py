@@ -8,23 +8,26 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 
-from rocklash.bridge.bench import choose_or_keep, keep_posted, surroundings
-from rocklash.bridge.care import firing_text, stops_of, trends_of, warm_of
-from rocklash.bridge.clearances import limits_known, statuses
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.fields import field_views
-from rocklash.bridge.figures import Trouble
-from rocklash.bridge.results import answer_for
+from rocklash.answers.clearances import limits_known, statuses
+from rocklash.answers.results import answer_for
+from rocklash.answers.wear import firing_text, stops_of, trends_of, warm_of
+from rocklash.commands.base import require_change
+from rocklash.commands.facts import keep_fact
+from rocklash.commands.figures import Trouble
+from rocklash.desk.access import on_build
+from rocklash.desk.fields import field_views
+from rocklash.desk.frame import choose_or_keep, keep_posted, surroundings
 from rocklash.records.models import Build, ClearanceSession, Membership
-from rocklash.records.mutations import require_change
 from rocklash.records.selectors.builds import build_or_404, last_session, open_session, parts_that_fit, with_readings
 from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_for, shims_of
-from rocklash.stations.lash import exchange, services, sheet_services, shelf_services
-from rocklash.stations.lash.history_presenters import history_page
-from rocklash.stations.lash.plan_presenters import stop_view
-from rocklash.stations.lash.presenters import Asked, lash_page, limit_fields
-from rocklash.stations.lash.services import Refusal, Sent
+from rocklash.stations.lash import exchange
+from rocklash.stations.lash.commands import readings as services
+from rocklash.stations.lash.commands import sheet as sheet_services
+from rocklash.stations.lash.commands import shelf as shelf_services
+from rocklash.stations.lash.commands.readings import Refusal, Sent
+from rocklash.stations.lash.pages.history import history_page
+from rocklash.stations.lash.pages.lash import Asked, lash_page, limit_fields
+from rocklash.stations.lash.pages.plan import stop_view
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import Kind, System, unit_symbol

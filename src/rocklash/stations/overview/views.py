@@ -8,12 +8,12 @@ from django.shortcuts import render
 from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
-from rocklash.bridge.bench import surroundings
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.motion import compute_motions
-from rocklash.bridge.results import answer_for, build_file_of
+from rocklash.answers.motion import compute_motions
+from rocklash.answers.results import answer_for, build_file_of
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import surroundings
 from rocklash.records.models import Build, Membership
-from rocklash.stations.overview.presenters import overview_page
+from rocklash.stations.overview.pages.overview import overview_page
 
 
 @on_build

@@ -5,20 +5,20 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.figures import Trouble
-from rocklash.bridge.over_rev import judged, reached_of, trouble_of
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.room import room_answer, room_map
+from rocklash.answers.gaps import room_answer, room_map
+from rocklash.answers.over_rev import judged, reached_of, trouble_of
+from rocklash.answers.results import answer_for
+from rocklash.commands.figures import Trouble
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.records.selectors.room import gap_readings_of, over_revs_of
-from rocklash.stations.room import services
-from rocklash.stations.room.gearing_presenters import gearing_page
-from rocklash.stations.room.measure_presenters import measure_page
-from rocklash.stations.room.over_rev_presenters import over_rev_page
-from rocklash.stations.room.presenters import room_page
+from rocklash.stations.room import commands as services
+from rocklash.stations.room.pages.gaps import room_page
+from rocklash.stations.room.pages.gearing import gearing_page
+from rocklash.stations.room.pages.measure import measure_page
+from rocklash.stations.room.pages.over_rev import over_rev_page
 from valvetrain.quantities import System
 
 

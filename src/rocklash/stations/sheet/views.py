@@ -6,12 +6,12 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.text import slugify
 
-from rocklash.bridge.bench import surroundings
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.goal_line import goal_line
+from rocklash.answers.goal_line import goal_line
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import surroundings
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.clearances import shims_for
-from rocklash.stations.sheet.presenters import sheet_of
+from rocklash.stations.sheet.pages.sheet import sheet_of
 from rocklash.ui.pdf import pdf_of
 from valvetrain.quantities import System
 

@@ -5,15 +5,15 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from rocklash.bridge.bench import asked_side, choose_or_keep, surroundings
-from rocklash.bridge.doors import on_build
-from rocklash.bridge.facts import keep_fact
-from rocklash.bridge.figures import Trouble
-from rocklash.bridge.forces import force_answer
-from rocklash.bridge.learning import begin_learning, learning_of
-from rocklash.bridge.results import answer_for
-from rocklash.bridge.tester import place_of, tester_state, told_of
-from rocklash.bridge.valves import valves_answer
+from rocklash.answers.calibration import begin_learning, learning_of
+from rocklash.answers.forces import force_answer
+from rocklash.answers.results import answer_for
+from rocklash.answers.tester import place_of, tester_state, told_of
+from rocklash.answers.valves import valves_answer
+from rocklash.commands.facts import keep_fact
+from rocklash.commands.figures import Trouble
+from rocklash.desk.access import on_build
+from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from rocklash.records.selectors.springs import (
@@ -25,12 +25,13 @@ from rocklash.records.selectors.springs import (
     valve_fits_of,
     weighings_of,
 )
-from rocklash.stations.springs import services, valve_services
-from rocklash.stations.springs.force_presenters import force_page
-from rocklash.stations.springs.presenters import side_and_valve, springs_page
-from rocklash.stations.springs.speed_presenters import speed_page
-from rocklash.stations.springs.tester_presenters import spring_page, tester_view
-from rocklash.stations.springs.valve_presenters import planned_shims, valves_page
+from rocklash.stations.springs.commands import springs as services
+from rocklash.stations.springs.commands import valves as valve_services
+from rocklash.stations.springs.pages.forces import force_page
+from rocklash.stations.springs.pages.speed import speed_page
+from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
+from rocklash.stations.springs.pages.tester import spring_page, tester_view
+from rocklash.stations.springs.pages.valves import planned_shims, valves_page
 from valvetrain.errors import QuantityError
 from valvetrain.quantities import Kind, System, parse
 

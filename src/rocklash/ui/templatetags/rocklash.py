@@ -7,8 +7,8 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
+from valvetrain import wording
 from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies import wording
 
 register = template.Library()
 

@@ -1,0 +1,1 @@
+"""Rows to the core and back as results: no HTTP, nothing of pages."""

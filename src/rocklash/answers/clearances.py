@@ -1,0 +1,163 @@
+"""Clearances of a build: limits, readings as intervals, and what each valve needs."""
+
+import math
+from dataclasses import dataclass
+
+from rocklash.answers.results import Answer
+from rocklash.answers.rows import kind_of
+from rocklash.records.models import Build, ClearanceSession, Position, Reading
+from valvetrain.errors import OutOfRangeError
+from valvetrain.parts.engine import SHIMMED, Adjuster
+from valvetrain.parts.figure import Basis, FigureMap
+from valvetrain.studies.clearance.shim_plan import Aim, Found, Range, State, ValvePlan, plan_valve, same_as_before, state_of
+from valvetrain.studies.clearance.swap_plan import MICROMETER
+from valvetrain.studies.train.estimates import complete_engine
+
+# A blade that just drags is within a hundredth of the gap for a practised hand. Source: judgement.
+BLADE_FEEL = 0.010e-3
+
+
+@dataclass(frozen=True)
+class ValveStatus:
+    """One valve in a session: first reading, plan, re-check, and what it will be or is."""
+
+    position: Position
+    limits: Range
+    aim: float
+    ratio: float
+    first: Reading | None
+    again: Reading | None
+    found: Found | None
+    found_again: Found | None
+    plan: ValvePlan | None
+    as_predicted: bool | None
+    expected: tuple[float, float] | None = None
+
+    @property
+    def state(self) -> str:
+        """State of the reading that counts in this round."""
+        found = self.found_again or self.found
+        return "unread" if found is None else state_of(found, self.limits).value
+
+
+def limits_known(build: Build) -> bool:
+    """Whether the clearance limits came from a manual or a person, not from an estimate."""
+    keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
+    return all(key in build.engine.figures and build.engine.figures[key]["basis"] != Basis.ESTIMATE for key in keys)
+
+
+def clearance_keys(adjuster: str, follower: str) -> list[str]:
+    """Clearance figures that matter for what sets the clearance."""
+    if adjuster == Adjuster.HYDRAULIC:
+        return []
+    keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
+    if adjuster in SHIMMED:
+        keys += ["shim_step", "shim_thinnest", "shim_thickest", "shim_price"]
+    if adjuster == Adjuster.SCREW:
+        keys += ["screw_pitch", "screw_ratio"]
+    if follower in {"finger", "rocker"}:
+        keys.append("rocker_ratio")
+    return keys
+
+
+def engine_figures(build: Build, answer: Answer) -> FigureMap:
+    """Engine figures with gaps filled, also when the build's other figures contradict one another."""
+    return answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine)
+
+
+def limits_of(figures: FigureMap, side: str) -> Range:
+    """Clearance limits and sizes on sale for one side."""
+    return Range(
+        least=figures[f"clearance_{side}_least"].value,
+        most=figures[f"clearance_{side}_most"].value,
+        step=figures["shim_step"].value,
+        thinnest=figures["shim_thinnest"].value,
+        thickest=figures["shim_thickest"].value,
+    )
+
+
+def found_of(reading: Reading, method: str) -> Found:
+    """The interval of a reading: between the blades, or the blade that drags give or take the feel."""
+    if method == "blade":  # `stops` lies half the range above the mean where several blades were read
+        half = max(BLADE_FEEL, reading.stops - reading.goes)
+        return Found(max(reading.goes - half, 0.0), reading.goes + half, reading.shim)
+    return Found(reading.goes, reading.stops, reading.shim)
+
+
+def statuses(build: Build, session: ClearanceSession | None, answer: Answer) -> list[ValveStatus]:
+    """Every valve of the build, exhaust first, in the order of its places."""
+    kind, figures = kind_of(build.engine), engine_figures(build, answer)
+    readings = {(reading.position_id, reading.recheck): reading for reading in session.readings.all()} if session else {}
+    method = session.method if session else "go_no_go"
+    ratio = _ratio(figures, kind.follower, kind.adjuster)
+    result = []
+    for position in sorted(build.engine.positions.all(), key=lambda row: (row.side != "exhaust", row.place)):
+        limits = limits_of(figures, position.side)
+        aim = aim_of(session, position.side, limits)
+        first, again = readings.get((position.pk, False)), readings.get((position.pk, True))
+        found = found_of(first, method) if first else None
+        found_again = found_of(again, method) if again else None
+        plan = _plan(found_again or found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value)
+        first_plan = _plan(found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value) if found_again else plan
+        predicted = None
+        expected = _expected(session, position.pk, first, again, found, ratio, first_plan)
+        if found_again and expected:
+            predicted = same_as_before(expected, found_again)
+        result.append(ValveStatus(position, limits, aim, ratio, first, again, found, found_again, plan, predicted, expected))
+    return result
+
+
+def _ratio(figures: FigureMap, follower: str, adjuster: str) -> float:
+    """Valve motion over motion where the blade is (shims), or where the screw is."""
+    if adjuster == Adjuster.SCREW:
+        return figures["screw_ratio"].value
+    return figures["rocker_ratio"].value if follower in {"finger", "rocker"} and adjuster in SHIMMED else 1.0
+
+
+def aim_of(session: ClearanceSession | None, side: str, limits: Range) -> float:
+    """Clearance aimed at on one side, m: an own one, else the place in the range."""
+    if session is None:
+        return limits.aim(Aim.MIDDLE)
+    own = session.aims.get(side)
+    return float(own) if own is not None else limits.aim(Aim(session.aim))
+
+
+def _expected(
+    session: ClearanceSession | None, position: int, first: Reading | None, again: Reading | None, found: Found | None, ratio: float,
+    plan: ValvePlan | None,
+) -> tuple[float, float] | None:  # fmt: skip
+    """What the re-check should find, m: from the shim that really went in; else what the sheet's plan or the valve's own says."""
+    if found and first and again and first.shim and again.shim:
+        change = (first.shim - again.shim) / ratio
+        doubt = 0.0 if abs(change) < 1e-9 else 2.0 * math.sqrt(2.0) * MICROMETER / ratio  # both shims were read
+        return found.low + change - doubt, found.high + change + doubt
+    kept = session.plan.get(str(position)) if session else None
+    if kept:
+        return float(kept["low"]), float(kept["high"])
+    if plan and plan.low_after is not None and plan.high_after is not None:
+        return plan.low_after, plan.high_after
+    return None
+
+
+def _plan(found: Found | None, limits: Range, adjuster: str, aim: float, ratio: float, pitch: float) -> ValvePlan | None:
+    if found is None:
+        return None
+    try:
+        return plan_valve(found, limits, adjuster, aim, ratio, pitch)  # type: ignore[arg-type]
+    except OutOfRangeError:
+        return None
+
+
+def next_unread(rows: list[ValveStatus], after: int | None, *, recheck: bool) -> int | None:
+    """The next valve without a reading in this round, going round from the one just read."""
+    open_rows = [(row.again if recheck else row.first) is None for row in rows]
+    if not any(open_rows):
+        return None
+    start = next((n for n, row in enumerate(rows) if row.position.pk == after), -1) + 1
+    order = [*range(start, len(rows)), *range(start)]
+    return int(next(rows[n].position.pk for n in order if open_rows[n]))
+
+
+def unsettled(rows: list[ValveStatus]) -> list[str]:
+    """Names of valves that keep the sheet from being signed: not re-checked, or not surely in range."""
+    return [row.position.name for row in rows if row.found_again is None or state_of(row.found_again, row.limits) is not State.IN_RANGE]

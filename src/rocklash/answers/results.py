@@ -1,0 +1,78 @@
+"""Results of the core for a build, kept by content: the same figures are never judged twice in one process."""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, field
+
+from rocklash.answers.rows import record_of
+from rocklash.records.models import Build
+from valvetrain.errors import ValveTrainError
+from valvetrain.formats import build_file
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.record import BuildRecord
+from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.studies.review.build import BuildReview, review
+from valvetrain.studies.review.with_motion import Motions
+
+_KEPT = 512
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The review of a build, or the sentence why there is none: its figures contradict one another.
+
+    `motions` are those computed so far, by (stock or proposed, side); when all are, they stand among the checks too. `train_keys` name
+    what the motion of each side depends on.
+    """
+
+    record: BuildRecord
+    review: BuildReview | None
+    trouble: str = ""
+    motions: Motions = field(default_factory=dict)
+    train_keys: dict[tuple[str, Side], str] = field(default_factory=dict)
+
+
+def train_key(train: TrainSide, goal: Goal, place: ValvePosition | None = None, stock: TrainSide | None = None) -> str:
+    """A name for what the motion of a side's weakest valve, or of the one named, depends on; `stock` the stock side of a proposed one."""
+    learnt = stock if stock != train else None
+    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place, learnt)).encode(), digest_size=16).hexdigest()
+
+
+def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
+    """The sides of stock and proposed."""
+    done = found.completed
+    return {
+        (role, side): train for role, setup in (("stock", done.stock), ("proposed", done.proposed)) for side, train in setup.sides.items()
+    }
+
+
+_answers: OrderedDict[str, Answer] = OrderedDict()
+_lock = threading.Lock()
+
+
+def answer_for(build: Build) -> Answer:
+    """Judge a build, or remember the judgement of exactly these figures."""
+    record = record_of(build)
+    key = hashlib.blake2b(repr(record).encode(), digest_size=16).hexdigest()
+    with _lock:
+        if key in _answers:
+            _answers.move_to_end(key)
+            return _answers[key]
+    try:
+        found = review(record)
+        trains = trains_of(found)
+        keys = {(role, side): train_key(train, found.completed.goal, stock=trains["stock", side]) for (role, side), train in trains.items()}
+        answer = Answer(record, found, train_keys=keys)
+    except ValveTrainError as error:
+        answer = Answer(record, None, str(error))
+    with _lock:
+        _answers[key] = answer
+        while len(_answers) > _KEPT:
+            _answers.popitem(last=False)
+    return answer
+
+
+def build_file_of(build: Build) -> str:
+    """The open build file of a build."""
+    return build_file.write(record_of(build))

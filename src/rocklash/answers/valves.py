@@ -1,0 +1,49 @@
+"""One side valve by valve: seat loads, shims, recession and grams, from the rows."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.results import Answer
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Side
+from valvetrain.studies.springs.installed import Recession, ValveHeight, plan_heights, recession
+from valvetrain.studies.springs.mass_ledger import Saving, saving
+from valvetrain.studies.train.estimates import blade_ratio
+from valvetrain.studies.train.side_figures import seat_demand, weakest
+
+# Parts that are weighed valve by valve, by the place they have in a set-up.
+WEIGHED = {"valve": Owner.VALVE, "retainer": Owner.RETAINER, "keepers": Owner.KEEPERS, "follower": Owner.FOLLOWER, "shim": Owner.SHIM}
+_SUNK = 0.1e-3  # m, a usual limit for touching a valve job
+
+
+@dataclass(frozen=True)
+class ValvesAnswer:
+    """Everything of one side valve by valve. `masses` (name, stock kg, proposed kg) a valve; `ratio` valve motion over blade motion."""
+
+    wanted: float
+    plan: tuple[ValveHeight, ...]
+    recession: Recession
+    ratio: float
+    saving: Saving
+    masses: tuple[tuple[str, float, float], ...]
+
+
+def valves_answer(answer: Answer, side: Side, wanted: float | None) -> ValvesAnswer | None:
+    """Plan the shims of a side to a seat load (N), or to what the goal needs; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    done = answer.review.completed
+    stock, train = done.stock.sides[side], done.proposed.sides[side]
+    stands = done.proposed_sides[side].stands
+    shims = {name: stand.shim for name, stand in stands.items() if stand.shim is not None}
+    load = wanted if wanted is not None else seat_demand(train, done.goal).needed.value
+    # the stands' own shims are in each valve's deviation already; the plan begins from the bare height
+    ratio = blade_ratio(answer.record.kind, done.engine).value
+    masses = tuple((name, stock.masses[name].value, figure.value) for name, figure in train.masses.items())
+    return ValvesAnswer(
+        load,
+        plan_heights(train, done.goal, load, shims),
+        recession(train, weakest(train), _SUNK, ratio),
+        ratio,
+        saving(stock, train),
+        masses,
+    )

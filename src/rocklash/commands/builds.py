@@ -1,0 +1,149 @@
+"""From the core's record of a build to rows: import of a build file, the demo, and engines from a template."""
+
+from dataclasses import replace
+
+from django.db import transaction
+
+from rocklash.answers.rows import PART_OWNERS
+from rocklash.commands.base import journal, require_change
+from rocklash.records.figure_column import figures_of, stored_from
+from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide, ValveFit
+from valvetrain.formats.lobe_document import document
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Adjuster, EngineKind, Side, ValvePosition
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+
+_USUAL_NAMES = {
+    Owner.CAM: "cam",
+    Owner.VALVE: "valve",
+    Owner.RETAINER: "retainer",
+    Owner.KEEPERS: "keepers",
+    Owner.FOLLOWER: "follower",
+    Owner.SHIM: "lash shim",
+    Owner.SPRING: "spring",
+}
+_BOTH_SIDES = {Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM, Owner.SPRING}
+
+
+def usual_positions(kind: EngineKind) -> tuple[ValvePosition, ...]:
+    """Names of the valves as the trade counts them: EX 1 left, EX 1 right, ... IN 2 right."""
+    across = {1: ("",), 2: (" left", " right"), 3: (" left", " middle", " right")}[kind.valves_per_side]
+    return tuple(
+        ValvePosition(f"{short} {cylinder}{where}", side, cylinder)
+        for side, short in ((Side.EXHAUST, "EX"), (Side.INTAKE, "IN"))
+        for cylinder in range(1, kind.cylinders + 1)
+        for where in across
+    )
+
+
+class _Shelf:
+    """Creates each part once, however many sides use it."""
+
+    def __init__(self, member: Membership, engine: Engine) -> None:
+        self.member, self.engine = member, engine
+        self.made: dict[tuple[Owner, str, str], Part] = {}
+
+    def _on_shelf(self, owner: Owner, name: str, record: PartRecord) -> Part | None:
+        """The same part where the shelf has it already: same kind, name and figures."""
+        known = Part.objects.filter(workshop=self.member.workshop, engine=None, kind=owner.value, name=name)
+        wanted = {key: (figure.value, figure.spread, figure.basis) for key, figure in record.figures.items()}
+        lobe = document(record.lobe).model_dump(mode="json") if record.lobe else None
+        for part in known:
+            has = {key: (figure.value, figure.spread, figure.basis) for key, figure in figures_of(part.figures, owner).items()}
+            if has == wanted and part.facts == dict(record.facts) and part.lobe == lobe:
+                return part
+        return None
+
+    def part(self, record: PartRecord, owner: Owner, side: Side, *, stock: bool) -> Part:
+        name = record.name or f"Stock {'' if owner in _BOTH_SIDES and owner is not Owner.SPRING else side.value + ' '}{_USUAL_NAMES[owner]}"
+        key = (owner, name, "" if owner in _BOTH_SIDES and record.name else side.value)
+        if key not in self.made:
+            own = stock or not record.name
+            self.made[key] = (None if own else self._on_shelf(owner, name, record)) or Part.objects.create(
+                workshop=self.member.workshop,
+                engine=self.engine if own else None,
+                kind=owner.value,
+                name=name,
+                side="" if owner in _BOTH_SIDES and record.name else side.value,
+                stock=stock,
+                figures=stored_from(record.figures),
+                facts=dict(record.facts),
+                lobe=document(record.lobe).model_dump(mode="json") if record.lobe else None,
+            )
+        return self.made[key]
+
+
+def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind, *, stock: bool) -> None:
+    for field, owner in PART_OWNERS.items():
+        if owner is Owner.SPRING or field == "low_cam":
+            continue
+        if owner is Owner.SHIM and owner not in record.parts and kind.adjuster in {Adjuster.SCREW, Adjuster.STEM_GRIND, Adjuster.HYDRAULIC}:
+            continue
+        setattr(row, field, shelf.part(record.parts.get(owner, PartRecord()), owner, Side(row.side), stock=stock))
+    if record.low_cam:
+        row.low_cam = shelf.part(
+            replace(record.low_cam, name=record.low_cam.name or f"Low {row.side} cam"), Owner.CAM, Side(row.side), stock=stock
+        )
+    row.outer_spring = shelf.part(record.springs[0], Owner.SPRING, Side(row.side), stock=stock)
+    if len(record.springs) > 1:
+        row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)
+
+
+def _keep_stands(member: Membership, row: SetupSide, engine: Engine, record: SideRecord) -> None:
+    """How single valves' springs were found to stand."""
+    places = {place.name: place for place in engine.positions.all()}
+    ValveFit.objects.bulk_create(
+        ValveFit(row=row, position=places[name], by=member.user, height=stand.height, shim=stand.shim)
+        for name, stand in record.stands.items()
+        if name in places
+    )
+
+
+def _keep_gaps(member: Membership, build: Build, engine: Engine, record: BuildRecord) -> None:
+    places = {place.name: place for place in engine.positions.all()}
+    GapReading.objects.bulk_create(
+        GapReading(
+            build=build, position=places[gap.valve], gap=gap.gap.value, way=gap.way.value, value=gap.value, spread=gap.spread,
+            angle=gap.angle, rest=gap.rest, by=member.user,
+        )
+        for gap in record.gaps
+        if gap.valve in places
+    )  # fmt: skip
+
+
+@transaction.atomic
+def keep_record(member: Membership, record: BuildRecord, *, description: str = "") -> Build:
+    """Make engine, parts, build and set-ups of a record in the member's workshop. Checks permission, writes the journal."""
+    require_change(member)
+    kind = record.kind
+    engine = Engine.objects.create(
+        workshop=member.workshop,
+        name=record.name,
+        description=description,
+        cylinders=kind.cylinders,
+        valves_per_side=kind.valves_per_side,
+        gear=kind.gear.value,
+        follower=kind.follower.value,
+        adjuster=kind.adjuster.value,
+        figures=stored_from(record.engine),
+        facts=dict(record.facts),
+    )
+    places = record.positions or usual_positions(kind)
+    Position.objects.bulk_create(
+        Position(engine=engine, name=place.name, side=place.side.value, cylinder=place.cylinder, place=number, deviation=place.deviation)
+        for number, place in enumerate(places)
+    )
+    build = Build.objects.create(
+        workshop=member.workshop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal)
+    )
+    shelf = _Shelf(member, engine)
+    for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):
+        setup = Setup.objects.create(build=build, role=role)
+        for side in Side:
+            row = SetupSide(setup=setup, side=side.value, figures=stored_from(sides[side].fit))
+            _choose(row, sides[side], shelf, kind, stock=role == SetupRole.STOCK or sides[side] == record.stock[side])
+            row.save()
+            _keep_stands(member, row, engine, sides[side])
+    _keep_gaps(member, build, engine, record)
+    journal(member, "started build", build.name)
+    return build

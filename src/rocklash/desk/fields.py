@@ -1,0 +1,93 @@
+"""Fields of a page as view-models: what is kept, what is estimated, what was typed and refused."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rocklash.commands.figures import Trouble
+from rocklash.records.figure_column import Stored, fingerprint
+from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
+from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+
+BASES = [(Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate")]
+
+
+@dataclass(frozen=True)
+class FieldView:
+    """One field. `value` is what stands in the box, `ghost` the estimate shown while nothing is known."""
+
+    holder: str
+    key: str
+    label: str
+    hint: str
+    unit: str
+    value: str
+    ghost: str
+    other: str
+    basis: str
+    spread: str
+    seen: str
+    known: bool
+    exact: bool
+    source: str
+    error: str = ""
+
+    @property
+    def id(self) -> str:
+        """Identity on the page."""
+        return f"{self.holder}-{self.key}"
+
+
+def _other(value: float, kind: Kind, system: System) -> str:
+    other = System.METRIC if system is System.INCH else System.INCH
+    if unit_symbol(kind, other) == unit_symbol(kind, system):
+        return ""
+    return f"{show(value, kind, other)} {unit_symbol(kind, other)}"
+
+
+def _source(row: FigureKind, completed: Figure | None) -> str:
+    """Where the figure comes from while nobody typed it."""
+    if completed is None:
+        return ""
+    if row.key.startswith("seat_force_"):
+        return "stock seat load"
+    if row.key == "spring_shim":
+        return "none"
+    if row.owner is Owner.GOAL and row.key not in ("back_pressure", "pulse_factor"):
+        return "taken until typed"
+    return "estimate" if completed.basis is Basis.ESTIMATE else completed.basis.value
+
+
+def field_view(
+    holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: System, trouble: Trouble | None = None
+) -> FieldView:
+    """View-model of one field from what is stored and what the core completed."""
+    kept = stored.get(row.key)
+    value = kept["value"] if kept else (completed.value if completed else None)
+    spread = kept["spread"] if kept else (completed.spread if completed else 0.0)
+    failed = trouble if trouble and (trouble.attempt.holder, trouble.attempt.key) == (holder, row.key) else None
+    return FieldView(
+        holder=holder,
+        key=row.key,
+        label=row.label,
+        hint="; ".join(each for each in (row.hint, row.counts if kept else "") if each),
+        unit=unit_symbol(row.kind, system),
+        value=failed.attempt.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
+        ghost=show(value, row.kind, system) if value is not None and not kept else "",
+        other=_other(value, row.kind, system) if value is not None else "",
+        basis=(failed.attempt.basis if failed else kept["basis"] if kept else Basis.MEASURED.value),
+        spread=f"±{show(spread, row.kind, system, difference=True)}" if value is not None and spread else "",
+        seen=fingerprint(stored, row.key),
+        known=kept is not None,
+        exact=row.card_spread == 0.0 and row.measured_spread == 0.0,
+        source=_source(row, completed),
+        error=failed.sentence if failed else "",
+    )
+
+
+def field_views(
+    holder: str, owner: Owner, keys: list[str], stored: Stored, completed: FigureMap | None, system: System, trouble: Trouble | None = None
+) -> list[FieldView]:
+    """View-models of several fields of one owner, in the order of `keys`."""
+    found: Mapping[str, Figure] = completed or {}
+    return [field_view(holder, FIGURES[owner, key], stored, found.get(key), system, trouble) for key in keys]

@@ -1,0 +1,59 @@
+"""The board's rows: verdict and next step of each build."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.results import Answer
+from rocklash.desk.frame import lash_state
+from rocklash.records.models import Build, ClearanceSession
+from valvetrain import wording
+from valvetrain.quantities import Kind, System, quantity
+from valvetrain.studies.checks.assessment import Verdict
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """One build on the board."""
+
+    build: Build
+    verdict: str
+    headline: str
+    sentence: str
+    goal: str
+    lash: str
+    next_step: str
+    next_station: str
+
+
+def next_step(answer: Answer, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001
+    """What to do next and on which station, from what is known."""
+    if answer.review is None:
+        return "Settle the figures that contradict one another", "engine"
+    if not goal_known:
+        return "Say what it shall hold", "goal"
+    found = answer.review.proposed
+    if found.verdict is Verdict.SHORT:
+        return "Mend what falls short", "springs"
+    if found.verdict is Verdict.UNPROVEN and found.measure_next:
+        return f"Measure: {wording.input_name(found.measure_next[0].what)}", "springs"
+    if session is None or session.signed_at is None:
+        return "Set the clearances", "lash"
+    return "Print the build sheet", "sheet"
+
+
+def board_row(build: Build, answer: Answer, session: ClearanceSession | None, valves: int, system: System) -> BoardRow:
+    """Row of one build."""
+    goal = answer.review.completed.goal if answer.review else None
+    step, station = next_step(answer, session, "goal_rpm" in build.figures)
+    boost = f", {quantity(goal.boost.value, Kind.PRESSURE, system)}" if goal and goal.boost.value else ""
+    return BoardRow(
+        build=build,
+        verdict=answer.review.proposed.verdict.value if answer.review else "unproven",
+        headline=wording.headline(answer.review.proposed) if answer.review else "Figures disagree.",
+        sentence=(wording.summary(answer.review.proposed, system, answer.review.completed.goal.goal_rpm) or [""])[0]
+        if answer.review
+        else answer.trouble,
+        goal=f"{quantity(goal.goal_rpm, Kind.SPEED, system)}{boost}" if goal else "",
+        lash=lash_state(session, valves)[1],
+        next_step=step,
+        next_station=station,
+    )

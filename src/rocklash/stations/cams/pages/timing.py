@@ -1,0 +1,214 @@
+"""Timing the cams, as view-models: degreeing in, what a tooth or a slot moves, chain pins, phaser, clearance, the low lobe."""
+
+import math
+from dataclasses import dataclass
+
+from rocklash.answers.cams import phaser_range
+from rocklash.answers.results import Answer
+from rocklash.answers.rows import side_rows
+from rocklash.answers.side_numbers import completed_side
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_view, field_views
+from rocklash.records.models import Build, CamTiming, Part, SetupRole
+from valvetrain.errors import ValveTrainError
+from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
+from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import FigureMap
+from valvetrain.quantities import Kind, System, quantity
+from valvetrain.studies.cams.cam_events import clearance_effects
+
+_DRIVE = ["chain_pins", "sprocket_teeth", "sprocket_holes", "flange_holes"]
+
+
+@dataclass(frozen=True)
+class TimingRow:
+    """A cam degreed in, with its error against what is wanted and what would correct it."""
+
+    when: str
+    readings: str
+    centre: str
+    error: str
+    verdict: str
+    words: str
+
+
+@dataclass(frozen=True)
+class ClearanceRow:
+    """What one clearance does."""
+
+    name: str
+    clearance: str
+    duration: str
+    overlap: str
+
+
+@dataclass(frozen=True)
+class TimingPage:
+    """Everything the page prints."""
+
+    side: str
+    other: str
+    row: int
+    wanted: str
+    expected: str
+    rows: list[TimingRow]
+    drive: list[FieldView]
+    steps: list[str]
+    phaser: list[FieldView]
+    phaser_words: str
+    clearances: list[ClearanceRow]
+    ramp_words: str
+    adopt: FieldView | None
+    low_seen: str
+    low_options: list[tuple[str, str, bool]]
+    low_fields: list[FieldView]
+
+
+def _whole(engine: FigureMap, key: str) -> int:
+    return round(engine[key].value) if key in engine else 0
+
+
+def _steps(engine: FigureMap) -> list[tuple[str, float]]:
+    """What can be moved and by how much, crank rad; largest first."""
+    found = []
+    try:
+        if "sprocket_teeth" in engine:
+            found.append(("tooth", tooth_step(_whole(engine, "sprocket_teeth"))))
+        if {"sprocket_holes", "flange_holes"} <= engine.keys():
+            found.append(("slot", slot_step(_whole(engine, "sprocket_holes"), _whole(engine, "flange_holes"))))
+    except ValveTrainError:
+        return found
+    return found
+
+
+def _correction(error: float, side: Side, engine: FigureMap) -> tuple[str, str]:
+    """Verdict and words on an error of the lobe centre (crank rad, positive means too far from overlap TDC)."""
+    off = math.degrees(error)
+    if abs(off) < 1.0:
+        return "holds", "within a degree: as good as a wheel tells"
+    # an intake that stands too late must be advanced; an exhaust whose centre lies too far before TDC must be retarded
+    way = ("advance" if error > 0 else "retard") if side is Side.INTAKE else ("retard" if error > 0 else "advance")
+    said = f"{way} it by {abs(off):.1f}°"
+    moves = [(name, step, round(abs(error) / step)) for name, step in _steps(engine)]
+    helps = [(abs(abs(error) - count * step), name, count, step) for name, step, count in moves if count]
+    if helps:
+        left, name, count, step = min(helps)  # whichever leaves the least
+        plural = {"tooth": "teeth", "slot": "slots"}[name] if count > 1 else name
+        moved = math.degrees(count * step)
+        said += f": {count} {plural} {'move' if count > 1 else 'moves'} {moved:.1f}°, {math.degrees(left):.1f}° stay"
+    elif moves:
+        said += ": less than half a step of what can be moved"
+    return "short" if abs(off) > 4.0 else "slim", said
+
+
+def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> list[TimingRow]:
+    rows = []
+    for each in timings:
+        if each.row.side != side.value:
+            continue
+        verdict, words = _correction(each.centre - each.wanted, side, engine)
+        who = f" by {each.by}" if each.by else ""
+        rows.append(
+            TimingRow(
+                f"{each.at:%d %b %H:%M}{who}",
+                f"{math.degrees(each.first):.1f}° and {math.degrees(each.second):.1f}°".replace("-", "\N{MINUS SIGN}"),
+                f"{math.degrees(each.centre):.1f}°",
+                f"{math.degrees(each.centre - each.wanted):+.1f}°".replace("-", "\N{MINUS SIGN}"),
+                verdict,
+                words,
+            )
+        )
+    return rows
+
+
+def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow]:
+    assert answer.review
+    done = answer.review.completed
+    inlet, outlet = done.proposed.sides[Side.INTAKE], done.proposed.sides[Side.EXHAUST]
+    ratio = done.blade_ratio  # limits are told as a blade reads them, the lobe is known at the valve
+    ends = [tuple(ratio * done.engine[f"clearance_{each}_{end}"].value for each in Side) for end in ("least", "most")]
+    settings = [
+        ("least allowed", (ends[0][0], ends[0][1])),
+        ("as set", (inlet.clearance.value, outlet.clearance.value)),
+        ("most allowed", (ends[1][0], ends[1][1])),
+    ]
+    rows = []
+    for name, pair in settings:
+        try:
+            found = clearance_effects(inlet, outlet, [pair], side)[0]
+            texts = f"{math.degrees(found.duration):.0f}°", f"{math.degrees(found.overlap):.0f}°"
+        except ValveTrainError:
+            texts = "not known", "not known"
+        own = (pair[0] if side is Side.INTAKE else pair[1]) / ratio
+        rows.append(ClearanceRow(name, quantity(own, Kind.LENGTH, system), *texts))
+    return rows
+
+
+def _ramp_words(cam: FigureMap, system: System) -> str:
+    """What a twentieth of a millimetre does while the valve is met on a straight ramp."""
+    step = 0.05e-3 if system is System.METRIC else 0.002 * 0.0254
+    moved = math.degrees(ramp_shift(step, cam["ramp_velocity"].value))
+    return f"On a straight ramp of this velocity {quantity(step, Kind.LENGTH, system)} moves each event by {moved:.0f}° of the crank."
+
+
+def _phaser_words(centre: float, advance: float, retard: float, side: Side) -> str:
+    """Where the lobe centre runs, degrees: advancing brings an intake's nearer to overlap TDC and takes an exhaust's away from it."""
+    if not (advance or retard):
+        return ""
+    nearer, farther = (advance, retard) if side is Side.INTAKE else (retard, advance)
+    where = "after" if side is Side.INTAKE else "before"
+    return f"The lobe centre runs from {centre - nearer:.0f}° to {centre + farther:.0f}° {where} overlap TDC."
+
+
+def timing_page(
+    answer: Answer, build: Build, side: Side, parts: list[Part], timings: list[CamTiming], system: System, trouble: Trouble | None
+) -> TimingPage | None:
+    """View-model of the timing page; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    done = answer.review.completed
+    engine, train = done.engine, done.proposed.sides[side]
+    row = side_rows(build)[SetupRole.PROPOSED, side.value]
+    centre = math.degrees(train.lobe_centre.value) * (1 if side is Side.INTAKE else -1)
+    advance, retard = (math.degrees(angle) for angle in phaser_range(engine, side))
+    half = math.degrees(train.curve.duration_at(train.curve.full * 0.8)) / 2.0
+    keys = [f"phaser_{side}_advance", f"phaser_{side}_retard"]
+    cam = row.cam
+    cams = [part for part in parts if part.kind == "cam" and part.side in ("", side.value) and part != cam]
+    fit = completed_side(answer, "proposed", side).fit
+    low_keys = ["switch_speed", "low_follower_mass"]
+    adopt = (
+        field_view(
+            f"part-{cam.pk}",
+            FIGURES[Owner.CAM, "lobe_centre"],
+            cam.figures,
+            done.proposed_sides[side].cam.figures.get("lobe_centre"),
+            system,
+            trouble,
+        )
+        if cam
+        else None
+    )
+    minus = "\N{MINUS SIGN}"
+    return TimingPage(
+        side=side.value,
+        other="exhaust" if side is Side.INTAKE else "intake",
+        row=row.pk,
+        wanted=f"{abs(centre):.1f}° {'after' if centre >= 0 else 'before'} overlap TDC",
+        expected=f"{centre - half:.0f}° and {centre + half:.0f}°".replace("-", minus),
+        rows=_timing_rows(timings, side, engine),
+        drive=field_views("engine", Owner.ENGINE, _DRIVE, build.engine.figures, engine, system, trouble),
+        steps=[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in _steps(engine)],
+        phaser=field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble),
+        phaser_words=_phaser_words(abs(centre), advance, retard, side),
+        clearances=_clearances(answer, side, system),
+        ramp_words=_ramp_words(done.proposed_sides[side].cam.figures, system),
+        adopt=adopt,
+        low_seen=str(row.low_cam_id or ""),
+        low_options=[
+            ("", "none: one profile", row.low_cam_id is None),
+            *((str(part.pk), part.name, part.pk == row.low_cam_id) for part in cams),
+        ],
+        low_fields=field_views(f"fit-{row.pk}", Owner.FIT, low_keys, row.figures, fit, system, trouble) if row.low_cam_id else [],
+    )

@@ -1,0 +1,77 @@
+"""The Engine station as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.clearances import clearance_keys
+from rocklash.answers.results import Answer
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_views
+from rocklash.records.models import Build
+from rocklash.stations.engine.commands import ValveTrouble
+from valvetrain.parts.catalogue import Owner
+from valvetrain.quantities import Kind, System, plain, unit_symbol
+
+_WORDS = {
+    "dohc": "DOHC", "ohc": "OHC", "push_rod": "push-rod", "side_valve": "side valve", "bucket": "bucket", "finger": "finger follower",
+    "rocker": "rocker", "tappet": "tappet", "shim_under": "shim under bucket", "shim_over": "shim over bucket", "shim_on_stem": "shim on the stem tip", "graded_bucket": "graded buckets",
+    "screw": "adjusting screw", "lash_cap": "lash cap", "stem_grind": "stem ground to length", "hydraulic": "hydraulic",
+}  # fmt: skip
+_LAYOUT = {1: "single", 2: "twin", 3: "triple", 4: "four"}
+
+
+@dataclass(frozen=True)
+class ValveRow:
+    """A valve position with its height."""
+
+    pk: int
+    name: str
+    side: str
+    value: str
+    seen: str
+    error: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class EnginePage:
+    """Everything the Engine station prints."""
+
+    make_up: list[tuple[str, str]]
+    geometry: list[FieldView]
+    life: list[FieldView]
+    clearance: list[FieldView]
+    valves: list[ValveRow]
+
+
+def engine_page(answer: Answer, build: Build, system: System, trouble: Trouble | None, valve_trouble: ValveTrouble | None) -> EnginePage:
+    """View-model of the station."""
+    engine = build.engine
+    completed = answer.review.completed.engine if answer.review else None
+
+    def fields(keys: list[str]) -> list[FieldView]:
+        return field_views("engine", Owner.ENGINE, keys, engine.figures, completed, system, trouble)
+
+    total = engine.cylinders * engine.valves_per_side * 2
+    make_up = [
+        ("Layout", f"{_LAYOUT.get(engine.cylinders, engine.cylinders)}, {total} valves"),
+        ("Valve gear", _WORDS[engine.gear]),
+        ("Follower", _WORDS[engine.follower]),
+        ("Clearance by", _WORDS[engine.adjuster]),
+    ]
+    valves = [
+        ValveRow(
+            row.pk, row.name, row.side,
+            valve_trouble.text if valve_trouble and valve_trouble.valve == row.pk else (plain(row.deviation, Kind.LENGTH, system) if row.deviation else ""),
+            f"{row.deviation:.7f}",
+            valve_trouble.sentence if valve_trouble and valve_trouble.valve == row.pk else "",
+            unit_symbol(Kind.LENGTH, system),
+        )
+        for row in engine.positions.all()
+    ]  # fmt: skip
+    return EnginePage(
+        make_up,
+        fields(["bore", "stroke", "rod_length", "compression"]),
+        fields(["idle", "peak", "limiter"]),
+        fields(clearance_keys(engine.adjuster, engine.follower)),
+        valves,
+    )

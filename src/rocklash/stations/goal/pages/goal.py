@@ -1,0 +1,52 @@
+"""The Goal station as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.gearing import driveline_of
+from rocklash.answers.results import Answer
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_views
+from rocklash.records.models import Build
+from valvetrain import wording
+from valvetrain.parts.catalogue import Owner
+from valvetrain.quantities import System
+
+
+@dataclass(frozen=True)
+class GoalPage:
+    """Everything the Goal station prints."""
+
+    speed: list[FieldView]
+    gas: list[FieldView]
+    limits: list[FieldView]
+    verdict: str
+    headline: str
+    sentences: list[str]
+    good_to: str
+    governor: bool
+    gearing: str
+    wish: list[FieldView]
+
+
+def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GoalPage:
+    """View-model of the station."""
+    completed = answer.review.completed.goal_figures if answer.review else None
+
+    def fields(keys: list[str]) -> list[FieldView]:
+        return field_views("goal", Owner.GOAL, keys, build.figures, completed, system, trouble)
+
+    found = answer.review.proposed if answer.review else None
+    return GoalPage(
+        speed=fields(["goal_rpm", "over_rev", "reserve", "interval"]),
+        gas=fields(["boost", "back_pressure", "pulse_factor", "seat_force_intake", "seat_force_exhaust"]),
+        limits=fields(["coil_bind_limit", "retainer_limit", "piston_speed_limit"]),
+        verdict=found.verdict.value if found else "unproven",
+        headline=wording.headline(found) if found else "Figures disagree.",
+        sentences=wording.summary(found, system, answer.review.completed.goal.goal_rpm)
+        if found and answer.review
+        else [wording.told(answer.trouble, system)],
+        good_to=wording.good_to(found, system) if found else "",
+        governor=build.use == "work",
+        gearing=driveline_of(answer).sentence if answer.review else "",
+        wish=fields(["road_speed"]),
+    )

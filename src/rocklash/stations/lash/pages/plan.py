@@ -1,0 +1,167 @@
+"""The swap plan, the stops and what follows a reading, as view-models of the Lash station."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.clearances import ValveStatus
+from rocklash.answers.shim_plan import Swaps
+from rocklash.records.models import ClearanceSession
+from rocklash.ui.drawings.shim_arrows import MoveData
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
+from valvetrain.studies.clearance.shim_plan import Act, exchanged, grind_passes
+from valvetrain.studies.clearance.swap_plan import Fitting, in_valve
+
+_FROM = {"stock": "shelf", "buy": "buy one", "stays": "stays"}
+
+
+@dataclass(frozen=True)
+class MoveRow:
+    """One line of the bench's list. `pinned` tells what holds this valve."""
+
+    letter: str
+    size: str
+    source: str
+    out_of: str
+    valve: str
+    pk: int
+    key: str
+    own: str
+    read: str
+    after: str
+    other: str
+    inside: str
+    verdict: str
+    moves: bool
+    pinned: str
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """The swap plan as printed."""
+
+    headline: str
+    rows: list[MoveRow]
+    impossible: list[tuple[str, str]]
+    buy: list[tuple[str, int]]
+    price: str
+    to_stock: list[tuple[str, str]]
+    pins: str
+
+
+@dataclass(frozen=True)
+class StopView:
+    """The stop at hand and all of them."""
+
+    sentence: str
+    stops: list[tuple[str, str, str, bool]]
+    valves: frozenset[str]
+    note: str
+
+
+def _size(value: float, system: System) -> str:
+    return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3)
+
+
+def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: System) -> MoveRow:
+    other = System.METRIC if system is System.INCH else System.INCH
+    pin = session.pins.get(str(row.position.pk), {})
+    held = "pinned: stays" if pin.get("stays") else "pinned" if pin.get("only") else "one forbidden" if pin.get("never") else ""
+    known = {"stock": "shelf", "buy": "new, by its packet", "stays": row.first.shim_source if row.first else ""}.get(
+        each.source, "micrometer"
+    )
+    middle = (each.low + each.high) / 2.0
+    return MoveRow(
+        each.letter, _size(each.size, system), known, _FROM.get(each.source, each.source), each.valve, row.position.pk, each.key,
+        in_valve(each.valve), _size(row.found.middle, system) if row.found else "", f"{_size(each.low, system)}–{_size(each.high, system)}",
+        f"{show(middle, Kind.LENGTH, other, 3 if other is System.METRIC else 4)} {unit_symbol(Kind.LENGTH, other)}", f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
+        "in range" if each.inside >= 0.95 else "undecided", each.source != "stays", held,
+    )  # fmt: skip
+
+
+def plan_view(found: Swaps, rows: list[ValveStatus], session: ClearanceSession, price: float | None, system: System) -> PlanView:
+    """The plan with headline, list, purchases, and what the pins cost."""
+    plan, by_name = found.plan, {row.position.name: row for row in rows}
+    unit = unit_symbol(Kind.LENGTH, system)
+    count = sum(plan.buy.values())
+    bits = [f"{plan.moved} of {len(rows)} valves get another shim", f"buy {count}" if count else "nothing to buy"]
+    if plan.to_stock:
+        bits.append(f"{len(plan.to_stock)} to the shelf")
+    if plan.fittings:
+        bits.append(f"each inside with {plan.worst:.0%} or more" if plan.worst < 0.995 else "each surely inside")
+    pins = ""
+    if session.pins:
+        more, moves = count - sum(found.free.buy.values()), plan.moved - found.free.moved
+        cost = [
+            f"{more:+d} to buy" if more else "",
+            f"{moves:+d} moves" if moves else "",
+            f"{len(plan.impossible) - len(found.free.impossible)} valve left out"
+            if len(plan.impossible) > len(found.free.impossible)
+            else "",
+        ]
+        told = ", ".join(each for each in cost if each) or "nothing"
+        pins = f"The pins cost {told}.".replace("-", "\N{MINUS SIGN}")
+    return PlanView(
+        headline="; ".join(bits) + ".",
+        rows=[_row(each, by_name[each.valve], session, system) for each in plan.fittings],
+        impossible=list(plan.impossible.items()),
+        buy=[(f"{_size(size, system)} {unit}", many) for size, many in plan.buy.items()],
+        price=f"{price * count:.2f} at {price:.2f} each" if price and count else "",
+        to_stock=[(name, f"{_size(size, system)} {unit}") for name, size in plan.to_stock.items()],
+        pins=pins,
+    )
+
+
+def moves_of(found: Swaps | None, rows: list[ValveStatus]) -> tuple[MoveData, ...]:
+    """Arrows of the plan over the head; dashed until the valve was re-checked."""
+    if found is None:
+        return ()
+    done = {row.position.name for row in rows if row.again is not None}
+    names = {row.position.name for row in rows}
+    return tuple(
+        MoveData(each.source if each.source in names else "", each.valve, each.letter, each.valve in done)
+        for each in found.plan.fittings
+        if each.source != "stays"
+    )
+
+
+def stop_view(plan: MeasuringPlan | None, number: int | None, note: str) -> StopView | None:
+    """The stops as sentences; `number` is the one at hand."""
+    if plan is None or not plan.stops:
+        return None
+    listed = []
+    for place, stop in enumerate(plan.stops):
+        where = (
+            f"cylinder {stop.cylinder}, TDC of compression"
+            if stop.cylinder
+            else f"{stop.angle:.0f}° after cylinder {plan.firing.order[0]}'s TDC of compression"
+        )
+        turn = f"turn on {stop.turn:.0f}°" if stop.turn else "begin here"
+        listed.append((where, turn, ", ".join(stop.valves), place == number))
+    here = plan.stops[number] if number is not None else None
+    sentence = ""
+    if here is not None and number is not None:
+        away = ", both lobes of that cylinder away" if here.cylinder else ""
+        sentence = f"Stop {number + 1} of {len(plan.stops)}: {listed[number][0]}. The lit valves sit on their base circles{away}."
+    return StopView(sentence, listed, frozenset(here.valves) if here else frozenset(), note)
+
+
+def passes_words(row: ValveStatus, system: System) -> str:
+    """Grinding in steps that stop short; empty for anything else."""
+    if row.plan is None or row.plan.act is not Act.GRIND or not row.plan.amount:
+        return ""
+    steps = [show(each, Kind.LENGTH, system, 4 if system is System.INCH else 2) for each in grind_passes(row.plan.amount)]
+    return f"Take {', then '.join(steps)} off, reading between: what is ground off does not come back."
+
+
+def exchanged_words(rows: list[ValveStatus]) -> list[str]:
+    """Valves whose re-checks look as if their shims went into one another."""
+    off, shims = {}, {}
+    for row in rows:
+        if row.as_predicted is False and row.expected and row.found_again and row.again and row.again.shim:
+            off[row.position.name] = row.found_again.middle - sum(row.expected) / 2.0
+            shims[row.position.name] = row.again.shim
+    slack = 0.03e-3
+    return [
+        f"{one} and {two} are off as if their shims had been exchanged: look which is in which."
+        for one, two in exchanged(off, shims, slack)
+    ]

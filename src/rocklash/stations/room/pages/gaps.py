@@ -1,0 +1,434 @@
+"""The Room station's first page as view-models: section, gap curves, phaser map, every gap, what would free room."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rocklash.answers.gaps import RoomAnswer, RoomMap
+from rocklash.records.models import GapReading
+from rocklash.ui.drawings import curves, phaser_map, room_section
+from rocklash.ui.drawings.curves import Curve, PlotData, Plots
+from rocklash.ui.drawings.phaser_map import PhaserMap, PhaserMapData
+from rocklash.ui.drawings.room_section import RoomSection, SectionData, SectionValve
+from rocklash.ui.presenting import gap_words, signed
+from valvetrain import wording
+from valvetrain.parts.engine import Side
+from valvetrain.quantities import Kind, System, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.studies.checks.assessment import Check, Code, Verdict
+from valvetrain.wording import told
+
+_ROOF_MM = 8.0  # gaps beyond are not drawn
+_BARS = 104.0  # where the bars of the waterfall begin, pixels
+_STEP = 1.0  # crank degrees between values the crosshair reads
+_CSS = {Side.INTAKE: "p-proposed", Side.EXHAUST: "p-ink"}
+_ORDER = (
+    Code.PISTON_VALVE, Code.POCKET_RIM, Code.VALVE_VALVE, Code.VALVE_BORE, Code.COIL_BIND, Code.RETAINER, Code.FOLLOWER, Code.NESTED,
+    Code.SPRING_POCKET, Code.LOBE_HEAD, Code.HEAD_ROOM,
+)  # fmt: skip
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class GapCell:
+    """One side's figure of a gap: verdict, figure or range, margin, spread, how it is known."""
+
+    verdict: str
+    figure: str
+    margin: str
+    spread: str
+    how: str
+    why: str
+    worst: str
+
+
+@dataclass(frozen=True)
+class GapRow:
+    """One kind of gap with its limit, both sides."""
+
+    name: str
+    limit: str
+    intake: GapCell | None
+    exhaust: GapCell | None
+    strong: bool
+
+
+@dataclass(frozen=True)
+class FreeRow:
+    """One way to free room: what, its gain, its price."""
+
+    what: str
+    gain: str
+    price: str
+    enough: bool
+
+
+@dataclass(frozen=True)
+class Fall:
+    """One bar of the waterfall at the over-rev: words, figure, start and width in pixels, kind."""
+
+    words: str
+    figure: str
+    x: float
+    width: float
+    css: str
+    y: float
+
+
+@dataclass(frozen=True)
+class SpeedView:
+    """What is left of one side at the over-rev."""
+
+    side: str
+    sentence: str
+    verdict: str
+    falls: list[Fall]
+    stop: float
+    limit: str
+
+
+@dataclass(frozen=True)
+class ValveRow:
+    """One valve's gaps, as printed."""
+
+    name: str
+    piston: str
+    bind: str
+    fast: str
+    retainer: str
+
+
+@dataclass(frozen=True)
+class RoomPage:
+    """Everything the page prints."""
+
+    section: RoomSection | None
+    plots: Plots | None
+    data: dict[str, object]
+    crank: dict[str, object]
+    map: PhaserMap | None
+    map_words: str
+    rows: list[GapRow]
+    settled: str
+    unit: str
+    now: list[tuple[str, str, str, str]]
+    free: list[tuple[str, list[FreeRow]]]
+    speeds: list[SpeedView]
+    notes: tuple[str, ...]
+    measure: list[tuple[str, str]]
+    sentence: str
+    pistons: bool
+    fast: bool
+    both: bool
+    valves: list[ValveRow]
+
+
+def _title(check: Check) -> str:
+    name = wording.NAMES[check.code].capitalize()
+    _, _, spring = check.about.partition(" ")
+    return f"{name}, {spring}" if spring else name
+
+
+def _cell(check: Check, how: str, system: System) -> GapCell:
+    guessed = how == "estimate"
+    low, high = check.figure - check.spread, check.figure + check.spread
+    figure = show(check.figure, Kind.LENGTH, system)
+    if guessed:
+        decimals = 1 if system is System.METRIC else 3
+        figure = f"{show(low, Kind.LENGTH, system, decimals)}…{show(high, Kind.LENGTH, system, decimals)}"
+    return GapCell(
+        check.verdict.value, figure, "" if guessed else signed(check.margin, Kind.LENGTH, system),
+        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system) + gap_words(check, system), check.worst,
+    )  # fmt: skip
+
+
+def _how(found: RoomAnswer, check: Check) -> str:
+    known = found.room.how.get((check.code, check.about))
+    return known or ("estimate" if check.basis == "estimates" else check.basis)
+
+
+def _rows(found: RoomAnswer, system: System) -> list[GapRow]:
+    ranked = sorted(found.checks, key=lambda check: (_ORDER.index(check.code), check.about.partition(" ")[2] == "inner"))
+    rows: dict[str, dict[str, tuple[Check, GapCell]]] = {}
+    for check in ranked:
+        sides = ["intake", "exhaust"] if check.side is None else [check.side.value]
+        for side in sides:
+            rows.setdefault(_title(check), {})[side] = (check, _cell(check, _how(found, check), system))
+    tight = min((check for check in found.checks if _how(found, check) != "estimate"), key=lambda check: check.margin, default=None)
+    listed = []
+    for name, cells in rows.items():
+        limits = {show(check.limit, Kind.LENGTH, system) for check, _ in cells.values()}
+        ordered = [show(cells[side][0].limit, Kind.LENGTH, system) for side in ("intake", "exhaust") if side in cells]
+        limit = ordered[0] if len(limits) == 1 else " / ".join(ordered)
+        strong = tight is not None and any(check is tight for check, _ in cells.values())
+        listed.append(
+            GapRow(
+                name,
+                f"≥ {limit}",
+                cells["intake"][1] if "intake" in cells else None,
+                cells["exhaust"][1] if "exhaust" in cells else None,
+                strong,
+            )
+        )
+    return listed
+
+
+def _section(found: RoomAnswer) -> RoomSection:
+    chamber = found.room.geometry.chamber
+    valves = []
+    for side, place in found.room.geometry.places.items():
+        valves.append(
+            SectionValve(
+                side.value, math.degrees(place.angle.value), place.offset.value * 1e3, place.height.value * 1e3, place.head_diameter.value * 1e3,
+                place.margin.value * 1e3, found.trains[side].stem_diameter.value * 1e3, place.pocket_depth.value * 1e3,
+                math.degrees(place.pocket_angle.value), place.pocket_diameter.value * 1e3,
+            )
+        )  # fmt: skip
+    return room_section.draw(SectionData(chamber.bore.value * 1e3, chamber.deck.value * 1e3, chamber.gasket.value * 1e3, tuple(valves)))
+
+
+def _clipped(x: Array, y: Array, roof: float, css: str, name: str = "", band: float = 0.0) -> list[Curve]:
+    """A curve where it stays below the roof, a stretch each."""
+    keep = y <= roof
+    found, start = [], None
+    for n in range(len(x) + 1):
+        if n < len(x) and keep[n]:
+            start = n if start is None else start
+        elif start is not None:
+            part = slice(start, n)
+            wide = (band,) * len(x[part]) if band else ()
+            found.append(Curve(tuple(np.round(x[part], 2)), tuple(np.round(y[part], 4)), css, "", wide, name))
+            start = None
+    return found
+
+
+def _plots(found: RoomAnswer, readings: list[GapReading], system: System) -> Plots:
+    factor = in_unit(1.0, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+    roof, degrees = _ROOF_MM * 1e-3 * factor, np.degrees(found.angle)
+    limits = [
+        (check.limit * factor, f"{check.about} limit {show(check.limit, Kind.LENGTH, system)}")
+        for check in found.checks
+        if check.code is Code.PISTON_VALVE
+    ]
+    if len({value for value, _ in limits}) == 1:
+        limits = [(limits[0][0], limits[0][1].replace(f"{Side.INTAKE} ", ""))]
+    lines: list[Curve] = []
+    for side, side_curves in found.sides.items():
+        known = found.room.pistons[side]
+        guessed = known.rest.how == "estimate"
+        lines += _clipped(degrees, side_curves.gap * factor, roof, _CSS[side], "" if guessed else side.value, known.spread * factor)
+        if side_curves.computed is not None:
+            lines += _clipped(degrees, side_curves.computed * factor, roof, "p-stock")
+        if side_curves.fast is not None and known.rest.how != "estimate":
+            lines += _clipped(degrees, side_curves.fast * factor, roof, "p-fast")
+    squares = tuple(
+        (math.degrees(row.angle), row.value * factor)
+        for row in readings
+        if row.gap == "piston_to_valve" and row.angle is not None and row.value * factor < roof
+    )
+    unit = unit_symbol(Kind.LENGTH, system)
+    data = [PlotData("Gap along the stem", unit, tuple(lines), (), 250.0, tuple(limits), squares)]
+    ticks = [(float(angle), "TDC" if angle == 0 else f"{angle}".replace("-", "\N{MINUS SIGN}")) for angle in range(-60, 61, 20)]
+    return curves.draw(data, -75.0, 75.0, ticks, width=380.0)
+
+
+def _crosshair(found: RoomAnswer, plots: Plots, system: System) -> dict[str, object]:
+    factor = in_unit(1.0, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+    crank = np.arange(-75.0, 75.5, _STEP)
+    series = {
+        side.value: np.round(np.interp(np.radians(crank), found.angle, each.gap) * factor, 3 if system is System.METRIC else 4).tolist()
+        for side, each in found.sides.items()
+        if found.room.pistons[side].rest.how != "estimate"
+    }
+    least = min(found.room.pistons.values(), key=lambda each: each.value)
+    return {
+        "low": -75.0, "high": 75.0, "step": _STEP, "per": 1, "places": [2 if system is System.METRIC else 3],
+        "centre": round(math.degrees(least.at)) + 40, "left": plots.left, "right": plots.right,
+        "scales": [plot.scale for plot in plots.plots], "series": [series], "turn": None,
+    }  # fmt: skip
+
+
+def _moving(found: RoomAnswer, section: RoomSection, system: System) -> dict[str, object]:
+    """What moves the section: travel and lifts in mm, and what is said, at each crank degree."""
+    crank = np.radians(np.arange(-75.0, 75.5, _STEP))
+    unit = unit_symbol(Kind.LENGTH, system)
+
+    def at(values: Array) -> Array:
+        return np.asarray(np.interp(crank, found.angle, values))
+
+    named = []
+    for angle in np.degrees(crank):
+        whole = round(float(angle))
+        named.append("overlap TDC" if whole == 0 else f"{abs(whole)}° {'after' if whole > 0 else 'before'} overlap TDC")
+    sides = {}
+    for side, each in found.sides.items():
+        known = found.room.pistons[side].rest.how != "estimate"
+        gaps = at(each.gap)
+        spread = found.room.pistons[side].spread
+        said = [
+            f"{show(float(gap), Kind.LENGTH, system)} {unit}"
+            if known
+            else f"{show(float(gap) - spread, Kind.LENGTH, system, 1 if system is System.METRIC else 3)}…"
+            f"{show(float(gap) + spread, Kind.LENGTH, system, 1 if system is System.METRIC else 3)}"
+            for gap in gaps
+        ]
+        lifts = at(each.lift)
+        sides[side.value] = {
+            "lift": np.round(lifts * 1e3, 3).tolist(),
+            "said": said,
+            "lifted": [show(float(lift), Kind.LENGTH, system) for lift in lifts],
+        }
+    return {
+        "low": -75.0, "step": _STEP, "scale": section.scale, "travel": np.round(at(found.travel) * 1e3, 3).tolist(), "sides": sides,
+        "named": named,
+    }  # fmt: skip
+
+
+def _map(found: RoomAnswer, mapped: RoomMap, system: System) -> tuple[PhaserMap, str]:
+    code = Code.VALVE_VALVE if mapped.what == "valve" else Code.PISTON_VALVE
+    check = next(check for check in found.checks if check.code is code and check.side in (None, mapped.side))
+    limit, doubt = check.limit, check.spread if _how(found, check) == "estimate" else 0.0
+    low, high = (math.degrees(end) for end in mapped.ends)
+    lines = [(0.0, "g-rest", "rest")]
+    lines += [(high, "g-stop", "stop, early")] if high > 0.5 else []
+    lines += [(low, "g-stop", "stop, late")] if low < -0.5 else []
+    if mapped.tooth:
+        tooth = math.degrees(mapped.tooth)
+        lines += [(high + tooth, "g-tooth", "a tooth early"), (low - tooth, "g-tooth", "a tooth late")]
+    factor = in_unit(1e-3, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+    data = PhaserMapData(
+        np.degrees(mapped.advances), np.degrees(mapped.angles), mapped.gaps * 1e3, limit * 1e3, tuple(lines),
+        2 if system is System.METRIC else 3, factor, doubt * 1e3,
+    )  # fmt: skip
+    name = "Valve to valve" if mapped.what == "valve" else f"{mapped.side.capitalize()} valve to piston"
+    return phaser_map.draw(data), f"{name} over crank angle and {mapped.side.value} cam advance. Least gaps: " + "; ".join(
+        f"{words} {figure}" for (_, _, words), (_, _, figure, _) in zip(lines, phaser_map.draw(data).stops, strict=True)
+    )
+
+
+def _free(found: RoomAnswer, system: System) -> list[tuple[str, list[FreeRow]]]:
+    listed = []
+    for check in found.checks:
+        if check.code is not Code.PISTON_VALVE or not check.remedies:
+            continue
+        rows = [
+            FreeRow(
+                wording.action(remedy, system), signed(remedy.effects[0].figure - check.figure, Kind.LENGTH, system),
+                ", ".join(wording.price(price) for price in remedy.prices), remedy.suffices,
+            )
+            for remedy in check.remedies
+        ]  # fmt: skip
+        listed.append((check.about, rows))
+    return listed
+
+
+def _speeds(found: RoomAnswer, system: System) -> list[SpeedView]:
+    listed = []
+    for side, fast in found.at_speed.items():
+        if not fast.known:
+            continue
+        limit = found.speed_limit
+        most = max(fast.at_rest, limit, 0.5e-3)
+        unit = 150.0 / most
+        start = fast.at_rest
+        over, stretch = max(fast.overshoot, 0.0), fast.stretch
+        falls = [Fall("at rest", show(start, Kind.LENGTH, system), _BARS, round(start * unit, 1), "w-rest", 0.0)]
+        for words, taken in (("overshoot", over), ("rod and bearings", stretch)):
+            left = max(start - taken, 0.0)
+            falls.append(
+                Fall(
+                    words, f"\N{MINUS SIGN}{show(taken, Kind.LENGTH, system)}", round(_BARS + left * unit, 1),
+                    round((start - left) * unit, 1), "w-less", 20.0 * len(falls),
+                )
+            )  # fmt: skip
+            start -= taken
+        falls.append(Fall("left", show(fast.left, Kind.LENGTH, system), _BARS, round(max(fast.left, 0.0) * unit, 1), "w-left", 60.0))
+        verdict = Verdict.HOLDS if fast.left - limit > fast.spread else Verdict.SHORT if fast.left < limit - fast.spread else Verdict.SLIM
+        sentence = (
+            f"At {fast.speed * 60:,.0f} rpm the {side.value} runs {quantity(over, Kind.LENGTH, system)} beyond where its lobe holds it at rest: "
+            f"{quantity(fast.left, Kind.LENGTH, system)} left, ±{show(fast.spread, Kind.LENGTH, system)}."
+        )
+        listed.append(
+            SpeedView(side.value, sentence, verdict.value, falls, round(_BARS + limit * unit, 1), show(limit, Kind.LENGTH, system))
+        )
+    return listed
+
+
+def _sentence(found: RoomAnswer, rows: list[GapRow], system: System) -> str:
+    short = [check for check in found.checks if check.verdict is Verdict.SHORT]
+    unknown = [check for check in found.checks if _how(found, check) == "estimate"]
+    if short:
+        worst = min(short, key=lambda check: check.margin)
+        first = f"{wording.title(worst)} is short by {quantity(abs(worst.margin), Kind.LENGTH, system)}."
+    else:
+        settled = [check for check in found.checks if _how(found, check) != "estimate"]
+        near = min(settled, key=lambda check: check.margin, default=None)
+        first = (
+            f"Nothing that is known is short; nearest is {wording.title(near).lower()}, {quantity(near.figure, Kind.LENGTH, system)}."
+            if near
+            else ""
+        )
+    names = list(dict.fromkeys(wording.title(check).lower() for check in unknown))
+    rest = f" Not known yet: {', '.join(names[:3])}{' and more' if len(names) > 3 else ''}." if names and rows else ""
+    return first + rest
+
+
+def _measure(found: RoomAnswer) -> list[tuple[str, str]]:
+    """What to measure, most telling first: one line an input."""
+    listed: dict[str, str] = {}
+    order = {Verdict.SHORT: 0, Verdict.UNPROVEN: 1, Verdict.SLIM: 2, Verdict.HOLDS: 3}
+    for check in sorted(found.checks, key=lambda check: (order[check.verdict], _ORDER.index(check.code))):
+        if check.verdict is Verdict.HOLDS or not check.dominant:
+            continue
+        what = check.dominant[0][0]
+        listed.setdefault(f"{wording.title(check)}: {wording.input_name(what)}", wording.how_to_measure(what))
+    return list(listed.items())[:6]
+
+
+def _valves(found: RoomAnswer, system: System) -> list[ValveRow]:
+    def told(value: float | None) -> str:
+        return "not known" if value is None else show(value, Kind.LENGTH, system)
+
+    return [
+        ValveRow(
+            each.name, f"{told(each.piston)}{', read' if each.read else ''}", told(each.bind), told(each.bind_at_speed), told(each.retainer)
+        )
+        for each in found.valves
+    ]  # fmt: skip
+
+
+def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReading], system: System) -> RoomPage:
+    """View-model of the page."""
+    rows = _rows(found, system)
+    settled = sum(_how(found, check) != "estimate" and check.verdict is not Verdict.UNPROVEN for check in found.checks)
+    section = _section(found) if found.pistons else None
+    plots = _plots(found, readings, system) if found.pistons else None
+    drawn, words = _map(found, mapped, system) if mapped else (None, "")
+    now = []
+    for side, least in found.room.pistons.items():
+        degrees = round(math.degrees(least.at))
+        where = f"{abs(degrees)}° {'after' if degrees >= 0 else 'before'}"
+        phaser = f", {abs(math.degrees(least.advance)):.0f}° {'early' if least.advance > 0 else 'late'}" if least.advance else ""
+        now.append((side.value, "", f"least {where}{phaser}", least.rest.how if least.rest.how != "estimate" else "not known"))
+    return RoomPage(
+        section=section,
+        plots=plots,
+        data=_crosshair(found, plots, system) if plots else {},
+        crank=_moving(found, section, system) if section else {},
+        map=drawn,
+        map_words=words,
+        rows=rows,
+        settled=f"{settled} of {len(found.checks)} settled",
+        unit=unit_symbol(Kind.LENGTH, system),
+        now=now,
+        free=_free(found, system),
+        speeds=_speeds(found, system),
+        notes=tuple(told(note, system) for note in found.room.notes),
+        measure=_measure(found),
+        sentence=_sentence(found, rows, system),
+        pistons=found.pistons,
+        fast=any(each.fast is not None for each in found.sides.values()),
+        both=any(each.computed is not None for each in found.sides.values()),
+        valves=_valves(found, system),
+    )

@@ -1,0 +1,101 @@
+"""Gearing as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.gearing import driveline_of, marks_of
+from rocklash.answers.results import Answer
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_views
+from rocklash.records.models import Build
+from valvetrain.parts.catalogue import Owner
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.studies.running.gearing import Driveline
+
+_ROAD = [
+    "primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), "front_teeth", "rear_teeth", "rolling", "tyre_growth",
+    "wheel_slip",
+]  # fmt: skip
+_WATER = ["impeller_pitch", "impeller_ratio", "impeller_slip"]
+_DRIVE = {"road": "on road or track", "water": "on the water", "governed": "a governor holds it", "none": "not told yet"}
+
+
+@dataclass(frozen=True)
+class SpeedRow:
+    """One gear: overall ratio and speeds."""
+
+    gear: str
+    ratio: str
+    speeds: list[str]
+
+
+@dataclass(frozen=True)
+class PairRow:
+    """One pair of sprockets."""
+
+    pair: str
+    ratio: str
+    needs: str
+    changed: str
+
+
+@dataclass(frozen=True)
+class GearingPage:
+    """Everything the page prints."""
+
+    kind: str
+    sentence: str
+    heads: list[str]
+    rows: list[SpeedRow]
+    unit: str
+    needs: str
+    pairs: list[PairRow]
+    wish: list[FieldView]
+    road: list[FieldView]
+    water: list[FieldView]
+    other: list[FieldView]
+
+
+def _rows(found: Driveline, system: System) -> list[SpeedRow]:
+    name = "gear {}" if found.kind == "road" else "impeller"
+    return [
+        SpeedRow(name.format(line.gear), f"{line.ratio:.3f}", [show(speed, Kind.ROAD, system) for speed in line.speeds])
+        for line in found.lines
+    ]
+
+
+def _chain(links: float) -> str:
+    if links == 0:
+        return "same chain"
+    return f"chain about {abs(links):g} links {'longer' if links > 0 else 'shorter'}"
+
+
+def gearing_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GearingPage | None:
+    """View-model of the page; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    done = answer.review.completed
+    engine, goal = done.engine, done.goal_figures
+    marks, found = marks_of(answer), driveline_of(answer)
+
+    def fields(keys: list[str]) -> list[FieldView]:
+        return field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble)
+
+    pairs = [
+        PairRow(
+            f"{pair.front}/{pair.rear}", f"{pair.ratio:.3f}", show(pair.needs, Kind.SPEED), f"{pair.changed} teeth, {_chain(pair.links)}"
+        )
+        for pair in found.pairs
+    ]
+    return GearingPage(
+        kind=_DRIVE[found.kind],
+        sentence=found.sentence,
+        heads=[f"{name}, {show(speed, Kind.SPEED)} rpm" for name, speed in marks],
+        rows=_rows(found, system),
+        unit=unit_symbol(Kind.ROAD, system),
+        needs=f"{show(found.needs, Kind.SPEED)} rpm" if found.needs else "",
+        pairs=pairs,
+        wish=field_views("goal", Owner.GOAL, ["road_speed"], build.figures, goal, system, trouble),
+        road=fields(_ROAD),
+        water=fields(_WATER),
+        other=fields(["governed"]),
+    )

@@ -1,0 +1,124 @@
+"""What the gaps follow from, and the readings, as view-models."""
+
+import math
+from dataclasses import dataclass
+
+from rocklash.answers.results import Answer
+from rocklash.answers.rows import side_rows
+from rocklash.answers.side_numbers import completed_side
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_views
+from rocklash.records.models import Build, GapReading, SetupRole
+from valvetrain.parts.catalogue import FACTS, Owner
+from valvetrain.parts.engine import Side
+from valvetrain.parts.room import Gap, Way
+from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.wording import told
+
+_GAPS = {
+    Gap.PISTON: "valve to piston, along the stem", Gap.POCKET_RIM: "valve to pocket wall, beside the head", Gap.VALVE_VALVE: "valve to valve",
+    Gap.VALVE_BORE: "valve head to bore", Gap.FOLLOWER: "follower to retainer", Gap.NESTED: "nested springs", Gap.SPRING_POCKET: "spring to pocket",
+    Gap.LOBE_HEAD: "lobe nose to head", Gap.HEAD_ROOM: "valve to cylinder head, open",
+}  # fmt: skip
+_WAYS = {
+    Way.CLAY: "clay, thickness",
+    Way.DROP: "drop test: valve pushed until it meets",
+    Way.CHECKING: "checking springs",
+    Way.GAUGE: "feeler, caliper or gauge",
+}
+_PISTON_KEYS = ("bore", "stroke", "rod_length", "compression", "gasket", "deck", "pin_offset")
+_SIDE_KEYS = (
+    "valve_angle", "head_height", "pocket_depth", "pocket_angle", "pocket_diameter", "pocket_offset", "valve_offset", "valve_spread",
+)  # fmt: skip
+_ROD_KEYS = ("piston_mass", "rod_small_end", "rod_section", "bearing_play", "sprocket_teeth")
+_LIMITS = (
+    "piston_gap_limit_intake", "piston_gap_limit_exhaust", "pocket_rim_limit", "valve_valve_limit", "valve_bore_limit", "coil_bind_limit",
+    "retainer_limit", "follower_limit", "nested_limit", "spring_pocket_limit", "lobe_head_limit", "head_room_limit", "gap_at_speed_limit",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ReadingRow:
+    """One reading as kept."""
+
+    pk: int
+    valve: str
+    gap: str
+    way: str
+    figure: str
+    at: str
+    rest: str
+    by: str
+
+
+@dataclass(frozen=True)
+class MeasurePage:
+    """Everything the page prints."""
+
+    piston: list[FieldView]
+    sides: list[tuple[str, list[FieldView]]]
+    fits: list[tuple[str, list[FieldView]]]
+    rod: list[FieldView]
+    limits: list[FieldView]
+    rods: list[tuple[str, str, bool]]
+    rods_seen: str
+    readings: list[ReadingRow]
+    valves: list[tuple[int, str]]
+    gaps: list[tuple[str, str]]
+    ways: list[tuple[str, str]]
+    unit: str
+    notes: tuple[str, ...]
+
+
+def _reading(row: GapReading, system: System) -> ReadingRow:
+    unit = unit_symbol(Kind.LENGTH, system)
+    at = "" if row.angle is None else f"{math.degrees(row.angle):.0f}°".replace("-", "\N{MINUS SIGN}")
+    rest = "" if row.rest is None else show(row.rest, Kind.LENGTH, system)
+    return ReadingRow(
+        row.pk, row.position.name, _GAPS[Gap(row.gap)].partition(",")[0], row.way, f"{show(row.value, Kind.LENGTH, system)} {unit}", at, rest,
+        f"{row.by or 'from a file'}, {row.at:%d %b}",
+    )  # fmt: skip
+
+
+def measure_page(answer: Answer, build: Build, readings: list[GapReading], system: System, trouble: Trouble | None) -> MeasurePage:
+    """View-model of the page; fields stay usable when the figures contradict one another."""
+    room = answer.review.room.geometry.figures if answer.review else None
+    goal = answer.review.completed.goal_figures if answer.review else None
+
+    def engine(keys: tuple[str, ...] | list[str]) -> list[FieldView]:
+        return field_views("engine", Owner.ENGINE, list(keys), build.engine.figures, room, system, trouble)
+
+    rows, fits = side_rows(build), []
+    side_valve = build.engine.gear == "side_valve"
+    for side in Side:
+        row = rows[SetupRole.PROPOSED, side.value]
+        keys = ["head_room"] if side_valve else ["follower_gap", "tip_height", "lobe_to_head", "spring_pocket", "retainer_to_seal"]
+        if side_valve:
+            keys += ["lobe_to_head", "spring_pocket"]
+        elif build.engine.follower == "bucket":
+            keys.remove("tip_height")
+        done = completed_side(answer, "proposed", side).fit if answer.review else None
+        fits.append((side.value, field_views(f"fit-{row.pk}", Owner.FIT, keys, row.figures, done, system, trouble)))
+    word, fact = build.engine.facts.get("rods", ""), FACTS[Owner.ENGINE, "rods"]
+    limits = [
+        key
+        for key in _LIMITS
+        if (key == "head_room_limit") == side_valve or not key.startswith(("head_room", "piston_gap", "pocket_rim", "valve_"))
+    ]
+    return MeasurePage(
+        piston=engine(_PISTON_KEYS),
+        sides=[] if side_valve else [(side.value, engine([f"{key}_{side}" for key in _SIDE_KEYS])) for side in Side],
+        fits=fits,
+        rod=engine(_ROD_KEYS),
+        limits=field_views("goal", Owner.GOAL, limits, build.figures, goal, system, trouble),
+        rods=[(value, words, value == word) for value, words in fact.choices.items()],
+        rods_seen=word,
+        readings=[_reading(row, system) for row in readings],
+        valves=[(place.pk, place.name) for place in build.engine.positions.all()],
+        gaps=[
+            (gap.value, words) for gap, words in _GAPS.items() if (gap is Gap.HEAD_ROOM) == side_valve or gap in (Gap.NESTED, Gap.LOBE_HEAD)
+        ],
+        ways=[(way.value, words) for way, words in _WAYS.items()],
+        unit=unit_symbol(Kind.LENGTH, system),
+        notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
+    )

@@ -1,0 +1,313 @@
+"""The Springs & masses station as view-models."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.motion import motion_forces
+from rocklash.answers.results import Answer
+from rocklash.answers.rows import PART_OWNERS, side_rows
+from rocklash.answers.side_numbers import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
+from rocklash.commands.figures import Trouble
+from rocklash.desk.fields import FieldView, field_views
+from rocklash.records.models import Build, Part, SetupRole, SetupSide
+from rocklash.stations.springs.pages.plots import force_plots, readouts
+from rocklash.ui.drawings import stack
+from rocklash.ui.drawings.curves import Plots
+from rocklash.ui.drawings.stack import Stack
+from rocklash.ui.presenting import RemedyRow, check_row, remedy_rows
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import FigureMap
+from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
+from valvetrain.studies.checks.assessment import Check, Code
+from valvetrain.studies.motion.forces import least_contact, skips
+from valvetrain.studies.motion.review import MotionReview
+from valvetrain.wording import told
+
+_SLOT_WORDS = {
+    "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
+    "follower": "Follower", "shim": "Shim or lash cap", "cam": "Cam",
+}  # fmt: skip
+_FIELDS = {
+    Owner.SPRING: [
+        "seat_load",
+        "rate",
+        "load",
+        "load_height",
+        "solid_height",
+        "mass",
+        "wire_diameter",
+        "mean_diameter",
+        "total_coils",
+        "free_length",
+    ],
+    Owner.CAM: ["lift", "height_1", "duration_1", "height_2", "duration_2", "lobe_centre", "ramp_velocity"],
+    Owner.VALVE: ["mass", "head_diameter", "seat_width", "stem_diameter"],
+}
+
+
+@dataclass(frozen=True)
+class SlotView:
+    """A place for a part: what is in, what could be, and the figures of what is in."""
+
+    slot: str
+    label: str
+    row: int
+    seen: str
+    stock: str
+    options: list[tuple[str, str, bool]]
+    fields: list[FieldView]
+    open: bool
+    changed: bool
+    spring_page: str = ""
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """One line of mass ledger or spring pack: stock, proposed, unit, and where it is from."""
+
+    name: str
+    stock: str
+    proposed: str
+    unit: str
+    source: str
+    strong: bool = False
+    number: int | None = None
+
+
+@dataclass(frozen=True)
+class Readout:
+    """One large figure of the head: title, verdict or none, figure with unit, a line below."""
+
+    title: str
+    verdict: str
+    figure: str
+    unit: str
+    below: str
+
+
+@dataclass(frozen=True)
+class SpringsPage:
+    """Everything the station prints."""
+
+    side: str
+    valve: str
+    valves: list[tuple[str, bool]]
+    readouts: list[Readout]
+    stack: Stack
+    slots: list[SlotView]
+    fit: list[FieldView]
+    ledger: list[LedgerRow]
+    pack: list[LedgerRow]
+    remedies: list[RemedyRow]
+    spoken: str
+    goal: str
+    plots: Plots
+    data: dict[str, object]
+    cannot: str
+    pending: bool
+
+
+def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
+    """The side and valve to show: those asked for, else the worst check's side and its worst valve."""
+    if answer.review is None:
+        return Side.EXHAUST.value, ""
+    if side not in set(Side):
+        worst = next((check for check in answer.review.proposed.checks if check.side), None)
+        side = worst.side.value if worst and worst.side else Side.EXHAUST.value
+    names = [place.name for place in valve_places(answer, Side(side))]
+    return side, valve if valve in names else names[0]
+
+
+def _part_figures(owner: Owner, done: FigureMap, part: Part | None, system: System, trouble: Trouble | None) -> list[FieldView]:
+    keys = _FIELDS.get(owner, ["mass"])
+    return field_views(f"part-{part.pk}", owner, keys, part.figures, done, system, trouble) if part else []
+
+
+def _slots(
+    row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Part], system: System, trouble: Trouble | None
+) -> list[SlotView]:
+    done = completed_side(answer, "proposed", Side(row.side))
+    slots = []
+    for slot, label in _SLOT_WORDS.items():
+        owner, part = PART_OWNERS[slot], getattr(row, slot)
+        if part is None and slot != "inner_spring":
+            continue
+        fitting = [each for each in parts if each.kind == owner.value and each.side in ("", row.side)]
+        options = [(str(each.pk), each.name, part is not None and each.pk == part.pk) for each in fitting]
+        if slot == "inner_spring":
+            options.insert(0, ("", "none", part is None))
+        if owner is Owner.SPRING:
+            number = 0 if slot == "outer_spring" else 1
+            figures: FigureMap = done.springs[number] if part and number < len(done.springs) else {}
+        else:
+            figures = done.parts.get(owner, {})
+        stock_part = getattr(stock_row, slot)
+        fields = _part_figures(owner, figures, part, system, trouble)
+        wrong = any(field.error for field in fields)
+        slots.append(
+            SlotView(
+                slot,
+                label,
+                row.pk,
+                str(part.pk) if part else "",
+                stock_part.name if stock_part else "none",
+                options,
+                fields,
+                wrong,
+                stock_part != part,
+                f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
+            )
+        )
+    return slots
+
+
+def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
+    unit, rows = unit_symbol(Kind.MASS, system), []
+    olds, news = dict(stock.shares), dict(proposed.shares)
+    if "spring, ⅓" in olds and "outer spring, ⅓" in news:
+        olds["outer spring, ⅓"] = olds.pop("spring, ⅓")
+    for name in list(dict.fromkeys([*news, *olds])):
+        old, new = olds.get(name), news.get(name)
+        known = new or old
+        texts = [show(figure.value, Kind.MASS, system) if figure else "none" for figure in (old, new)]
+        rows.append(
+            LedgerRow(
+                name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else "", number=stack.LEDGER_NUMBERS.get(name)
+            )
+        )
+    spread = show(proposed.mass.spread, Kind.MASS, system)
+    rows.append(
+        LedgerRow(
+            "Moving mass",
+            show(stock.mass.value, Kind.MASS, system),
+            show(proposed.mass.value, Kind.MASS, system),
+            unit,
+            f"±{spread}",
+            strong=True,
+        )
+    )
+    return rows
+
+
+def _pack(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
+    def row(name: str, kind: Kind, old: float, new: float, source: str) -> LedgerRow:
+        return LedgerRow(name, show(old, kind, system), show(new, kind, system), unit_symbol(kind, system), source)
+
+    return [
+        row("Rate, whole pack", Kind.RATE, stock.rate, proposed.rate, ""),
+        row("Seat force", Kind.FORCE, stock.seat.value, proposed.seat.value, f"±{show(proposed.seat.spread, Kind.FORCE, system)}"),
+        row("Open force", Kind.FORCE, stock.opened.value, proposed.opened.value, f"±{show(proposed.opened.spread, Kind.FORCE, system)}"),
+    ]
+
+
+def _stack(answer: Answer, side: Side, valve: str, system: System) -> tuple[Stack, str]:
+    assert answer.review
+    checks = [check for check in answer.review.proposed.checks if check.side is side and check.code in (Code.COIL_BIND, Code.RETAINER)]
+    tight = min(checks, key=lambda check: check.margin)
+    other = System.METRIC if system is System.INCH else System.INCH
+    name = "coil bind" if tight.code is Code.COIL_BIND else "retainer to seal"
+    words = f"{tight.about.partition(' ')[2]} {name}".strip()
+    flag = (show(tight.figure, Kind.LENGTH, system), quantity(tight.figure, Kind.LENGTH, other), words)
+    place = next(place for place in valve_places(answer, side) if place.name == valve)
+    data = stack_data(answer, side, place, flag)
+    outer = data.springs[0]
+    mm = {"installed": outer.shut, "lift": data.lift, "open": outer.open}
+    shown = {key: show(value / 1e3, Kind.LENGTH, system) for key, value in mm.items()}
+    others = {key: show(value / 1e3, Kind.LENGTH, other) for key, value in mm.items()}
+    spoken = (
+        f"{valve}, stack to scale. Spring height shut {quantity(outer.shut / 1e3, Kind.LENGTH, system)}, lift {quantity(data.lift / 1e3, Kind.LENGTH, system)}, "
+        f"open {quantity(outer.open / 1e3, Kind.LENGTH, system)}. Tightest gap of this side: {words} {flag[0]}."
+    )
+    return stack.draw(data, shown, others), spoken
+
+
+def _from_check(check: Check, system: System) -> Readout:
+    row = check_row(check, system)
+    other = f" · {row.other}" if row.other else ""
+    title = "Contact lost for good at" if check.code is Code.MOTION else row.title
+    return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin}, {row.spread}{other}")
+
+
+def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: System) -> list[Readout]:
+    """Contact at speed or float, seat force, tightest gap, least contact at the goal, nearest surge: of one side."""
+    assert answer.review
+    own = [check for check in answer.review.proposed.checks if check.side is side]
+    at_speed = [check for check in own if check.code is Code.MOTION] or [check for check in own if check.code is Code.FLOAT]
+    gaps = sorted((check for check in own if check.code in (Code.COIL_BIND, Code.RETAINER)), key=lambda check: check.margin)
+    seats = [check for check in own if check.code is Code.SEAT]
+    found = [_from_check(check, system) for check in (*at_speed[:1], *seats[:1], *gaps[:1])]
+    goal = answer.review.completed.goal.goal_rpm
+    if motion is None or motion.sweep is None or motion.case is None:
+        why = "cannot judge, see below" if motion else "being computed"
+        return [
+            *found,
+            Readout("Least contact at the goal", "", "\N{EN DASH}", "", why),
+            Readout("Nearest surge", "", "\N{EN DASH}", "", why),
+        ]
+    least = least_contact(motion.sweep, goal)
+    unit = unit_symbol(Kind.FORCE, system)
+    share = least / max(float(sum(spring.preload for spring in motion.case.springs)), 1.0)
+    lost = skips(motion.sweep, goal)
+    found.append(
+        Readout(
+            "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, Kind.FORCE, system), unit,
+            "the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
+            else "unloaded for a moment, without a gap that counts as a skip",
+        )
+    )  # fmt: skip
+    return [*found, _surge_readout(motion, goal, system)]
+
+
+def _surge_readout(motion: MotionReview, goal: float, system: System) -> Readout:
+    if not motion.surge:
+        return Readout("Nearest surge", "holds", "none", "", "no order stands out in the speeds swept")
+    near = min(motion.surge, key=lambda zone: abs(zone.peak - goal))
+    away = near.peak - goal
+    which = "" if motion.case is None or len(motion.case.springs) == 1 else (" outer", " inner")[near.spring]
+    inside = near.low <= goal <= near.high
+    place = "at the goal" if inside else f"{show(abs(away), Kind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
+    amplitude = f"{show(near.amplitude, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)}"
+    return Readout(
+        "Nearest surge",
+        "slim" if inside else "",
+        show(near.peak, Kind.SPEED, system),
+        "rpm",
+        f"{near.order}th{which}, {place}, {amplitude}",
+    )
+
+
+def springs_page(
+    answer: Answer, build: Build, parts: list[Part], system: System, side: str, valve: str, trouble: Trouble | None
+) -> SpringsPage | None:
+    """View-model of the station; None when the figures contradict one another."""
+    if answer.review is None:
+        return None
+    rows, where = side_rows(build), Side(side)
+    row = rows[SetupRole.PROPOSED, side]
+    done = completed_side(answer, "proposed", where)
+    fit_keys = ["installed_height", "spring_shim", "retainer_to_seal", "clearance"]
+    if row.inner_spring:
+        fit_keys.insert(1, "inner_step")
+    old, new = pack_numbers(answer, "stock", where), pack_numbers(answer, "proposed", where)
+    drawing, spoken = _stack(answer, where, valve, system)
+    goal, motion = answer.review.completed.goal.goal_rpm, answer.motions.get(("proposed", where))
+    lines = motion_forces(answer, where, goal)
+    plots = force_plots(lines.own, lines.stock, lines.moving, lines.before, system)
+    return SpringsPage(
+        side=side,
+        valve=valve,
+        valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
+        readouts=_readouts(answer, where, motion, system),
+        stack=drawing,
+        slots=_slots(row, rows[SetupRole.STOCK, side], answer, parts, system, trouble),
+        fit=field_views(f"fit-{row.pk}", Owner.FIT, fit_keys, row.figures, done.fit, system, trouble),
+        ledger=_ledger(old, new, system),
+        pack=_pack(old, new, system),
+        remedies=[remedy for remedy in remedy_rows(answer.review.proposed, system, 40) if remedy.about.lower().startswith(side)][:3],
+        spoken=spoken,
+        goal=quantity(goal, Kind.SPEED, system),
+        plots=plots,
+        data=readouts(lines.own, lines.stock, lines.moving, system, plots, None),
+        cannot=told(motion.cannot, system) if motion else "",
+        pending=motion is None,
+    )

@@ -1,0 +1,1 @@
+"""Cams: how they become known, and what they do."""

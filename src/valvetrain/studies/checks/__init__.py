@@ -1,0 +1,1 @@
+"""Checks of a set-up, and what would mend them."""

@@ -1,0 +1,398 @@
+"""Does a set-up hold its goal? A list of checks, each with figure, limit, margin, spread, basis, verdict, why and remedies."""
+
+import math
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from valvetrain.errors import OutOfRangeError
+from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
+from valvetrain.formulas.stacks import likely_half_width, worst_case
+from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
+from valvetrain.quantities import Kind
+from valvetrain.studies.train import side_figures as figures_of
+from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.lobe_bands import WHEEL_FLOAT
+from valvetrain.studies.train.uncertainty import Propagated
+
+
+class Verdict(StrEnum):
+    """The four verdicts, worst last."""
+
+    HOLDS = "holds"
+    SLIM = "slim"
+    UNPROVEN = "unproven"
+    SHORT = "short"
+
+
+class Code(StrEnum):
+    """What a check is about."""
+
+    FLOAT = "float"
+    LOW_FLOAT = "low_lobe_float"
+    MOTION = "motion"
+    SEAT = "seat_force"
+    COIL_BIND = "coil_bind"
+    RETAINER = "retainer_to_seal"
+    PISTON = "piston_speed"
+    PISTON_VALVE = "piston_to_valve"
+    AT_SPEED = "piston_gap_at_speed"
+    POCKET_RIM = "pocket_rim"
+    VALVE_VALVE = "valve_to_valve"
+    VALVE_BORE = "valve_to_bore"
+    FOLLOWER = "follower_to_retainer"
+    NESTED = "nested_springs"
+    SPRING_POCKET = "spring_pocket"
+    LOBE_HEAD = "lobe_to_head"
+    HEAD_ROOM = "valve_to_head"
+
+
+# Gaps that are a guess until somebody measures: told as a range, never as a figure.
+GUESSED = frozenset(
+    {
+        Code.PISTON_VALVE, Code.AT_SPEED, Code.POCKET_RIM, Code.VALVE_VALVE, Code.VALVE_BORE, Code.FOLLOWER, Code.NESTED, Code.SPRING_POCKET,
+        Code.LOBE_HEAD, Code.HEAD_ROOM,
+    }
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What a remedy does to one check: its new figure and verdict, and the verdict before where it is a neighbour's."""
+
+    code: Code
+    about: str
+    kind: Kind
+    figure: float
+    verdict: Verdict
+    before: Verdict | None = None
+
+    @property
+    def worse(self) -> bool:
+        """Whether a neighbour is worse off than it was."""
+        order = list(Verdict)
+        return self.before is not None and order.index(self.verdict) > order.index(self.before)
+
+
+@dataclass(frozen=True)
+class Price:
+    """What a remedy costs elsewhere: what, before and after (SI of `kind`; a change from zero is told as such)."""
+
+    what: str
+    before: float
+    after: float
+    kind: Kind
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change that would help: what, by how much, what it does to this and the neighbouring checks, and its price elsewhere."""
+
+    action: str
+    amount: float
+    kind: Kind
+    suffices: bool
+    effects: tuple[Effect, ...]
+    prices: tuple[Price, ...] = ()
+
+    @property
+    def spoils(self) -> tuple[Effect, ...]:
+        """Neighbours that it leaves worse off."""
+        return tuple(effect for effect in self.effects if effect.worse)
+
+
+@dataclass(frozen=True)
+class Check:
+    """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
+
+    `spread` is how far the interval of about 95 % reaches from the figure towards the limit; `low` and `high` are its ends where it is skew.
+    Of a gap, `parts` are the half widths of what it is made of (m), widest first.
+    `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
+    figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
+    """
+
+    code: Code
+    about: str
+    side: Side | None
+    worst: str
+    kind: Kind
+    figure: float
+    limit: float
+    at_least: bool
+    margin: float
+    spread: float
+    basis: str
+    dominant: tuple[tuple[str, float], ...]
+    verdict: Verdict
+    why: str
+    limit_origin: str
+    remedies: tuple[Remedy, ...] = ()
+    made_of: tuple[tuple[str, float], ...] = ()
+    low: float | None = None
+    high: float | None = None
+    parts: tuple[float, ...] = ()
+
+    @property
+    def skew(self) -> bool:
+        """Whether the interval lies so unevenly about the figure that one spread would mislead."""
+        return self.low is not None and self.high is not None
+
+    @property
+    def worst_case(self) -> float | None:
+        """How far a gap may be off with every part at its worst (m); None where nothing is known of its parts."""
+        return worst_case(np.array(self.parts)) if self.parts else None
+
+    @property
+    def likely(self) -> float | None:
+        """How far a gap may be off with 95 % when each part lies anywhere within its own limits (m); likewise."""
+        return likely_half_width(np.array(self.parts)) if self.parts else None
+
+
+def is_guess(check: Check) -> bool:
+    """Whether the figure is a guess that stands for a gap nobody measured."""
+    return check.code in GUESSED and check.basis == "estimates"
+
+
+SAME_SPRING = "same spring as stock"
+
+
+def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
+    """Verdict from margin, spread (k = 2) and whether more than half of the variance is estimated.
+
+    Beyond its spread a margin speaks for itself. Within it: unproven when estimates decide, otherwise slim, or short
+    below zero.
+    """
+    if margin > spread or (spread == 0.0 and margin > -1e-9):  # exactly known and not short, but for binary rounding
+        return Verdict.HOLDS
+    if margin < -spread:
+        return Verdict.SHORT
+    if on_estimates:
+        return Verdict.UNPROVEN
+    return Verdict.SLIM if margin >= 0.0 else Verdict.SHORT
+
+
+def _basis(found: Propagated) -> str:
+    if not found.shares:
+        return "exact figures"
+    if found.estimated > 0.9:
+        return "estimates"
+    if found.estimated > 0.5:
+        return "mostly estimates"
+    return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
+
+
+def parts_of(found: Propagated) -> tuple[float, ...]:
+    """Half widths (m) of what a gap's spread is made of, widest first; empty where it is exact."""
+    return tuple(found.spread * math.sqrt(share) for _, share in found.shares[:10]) if found.spread else ()
+
+
+def _check(
+    code: Code, about: str, side: TrainSide | None, place: ValvePosition | None, kind: Kind, found: Propagated, limit: float,
+    why: str, origin: str, figure: float | None = None, *, at_least: bool = True,
+) -> Check:  # fmt: skip
+    """`found` is the figure, or with `figure` given already the margin."""
+    value = found.value if figure is None else figure
+    margin = found.value if figure is not None else (value - limit if at_least else limit - value)
+    spread = found.spread
+    if found.low is not None and found.high is not None:
+        spread = value - found.low if (margin >= 0.0) is at_least else found.high - value
+    return Check(
+        code=code,
+        about=about,
+        side=side.side if side else None,
+        worst=place.name if place else "",
+        kind=kind,
+        figure=value,
+        limit=limit,
+        at_least=at_least,
+        margin=margin,
+        spread=spread,
+        basis=_basis(found),
+        dominant=found.shares[:4],
+        verdict=judge(margin, spread, on_estimates=found.rests_on_estimates),
+        why=why,
+        limit_origin=origin,
+        low=found.low,
+        high=found.high,
+        parts=parts_of(found) if kind is Kind.LENGTH else (),
+    )
+
+
+def float_limit(goal: Goal) -> float:
+    """Crank speed (rev/s) at which a rigid train must still hold: the over-rev, or the goal with its reserve."""
+    return max(goal.over_rev, goal.goal_rpm * (1.0 + goal.reserve))
+
+
+def check_float(side: TrainSide, goal: Goal) -> Check:
+    """Rigid separation speed of the weakest valve against over-rev and goal with reserve."""
+    place = figures_of.weakest(side)
+    found = float_speed(side, place)
+    angle = figures_of.float_angle(side, place) * 57.29577951308232
+    where = "over the nose" if angle < 4.0 else f"{angle:.0f}° of cam beside the nose, where the spring is less compressed"
+    reserve = goal.goal_rpm * (1.0 + goal.reserve)
+    origin = f"goal and {goal.reserve:.0%} for vibration" if reserve >= goal.over_rev else "the over-rev it must survive"
+    why = f"Above this speed the springs cannot keep the valve on the lobe of a rigid train; it lets go first {where}."
+    if side.cam.lobes is not None and found.low is not None:
+        smooth, cornered = (share * found.value * 60.0 for share in WHEEL_FLOAT)
+        why += (
+            f" Its lobe is known by the card alone: lobes of many laws meet it. A degree wheel settles it to ±{smooth:,.0f} to "
+            f"±{cornered:,.0f} rpm."
+        )
+    return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why + _limiter_words(side), origin)
+
+
+def _limiter_words(side: TrainSide) -> str:
+    """What is made of the stock engine's own limiter."""
+    joint = side.joint
+    if joint is None or joint.told is None:
+        return ""
+    if joint.limiter is None:
+        return " By these figures the stock engine would not hold its own limiter: look for the figure that is wrong; nothing was learnt from that."
+    return (
+        f" It is taken that the stock engine runs to its limiter of {joint.limiter * 60.0:,.0f} rpm without giving up: what contradicts that "
+        "counts little. The Engine page can switch that off for this side."
+    )
+
+
+def check_low_float(low: LowProfile, goal: Goal) -> Check:
+    """The low lobe of a two-profile side, judged at the change-over with the goal's reserve; over-rev is the high lobe's business."""
+    speed = low.switch_speed.value
+    check = check_float(low.train, replace(goal, goal_rpm=speed, over_rev=speed))
+    why = "On its low lobe, with that follower's mass, the valve must follow up to the change-over; the high lobe takes over from there."
+    return replace(check, code=Code.LOW_FLOAT, why=why, limit_origin=f"change-over and {goal.reserve:.0%} for vibration")
+
+
+def check_seat(side: TrainSide, goal: Goal) -> Check:
+    """Seat load of the weakest valve against gas and the force that must be kept."""
+    place = figures_of.weakest(side)
+    demand = figures_of.seat_demand(side, goal)
+    why = f"Shut, the springs must give what keeps the valve on its seat and what the gas takes away ({demand.decides})."
+    found = figures_of.seat_margin(side, place, goal, demand)
+    has = found.value + demand.needed.value
+    kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
+    origin = f"{kept} and gas load"
+    check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
+    if side.springs == goal.seat_reference.get(side.side) and demand.gas <= 0.0:
+        # compared with themselves they hold as they held; how sure their force is stands beside it all the same
+        own = figures_of.seat_load(side, place)
+        check = replace(check, basis=SAME_SPRING, spread=own.spread, verdict=Verdict.HOLDS if found.value > -1e-6 else check.verdict)
+    return replace(check, made_of=((kept, demand.needed.value - demand.gas), ("gas load of the goal", demand.gas)))
+
+
+def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
+    """Travel left before each spring is solid, on the valve that stands lowest."""
+    place, checks = figures_of.tightest(side), []
+    for number in range(len(side.springs)):
+        which = "" if len(side.springs) == 1 else (" outer" if number == 0 else " inner")
+        why = "At full lift this much travel is left before the coils touch; a spring that binds breaks or bends the train."
+        found = figures_of.coil_bind(side, place, number)
+        origin = goal.origin.get("coil_bind_limit", "common practice, no source")
+        checks.append(
+            _check(Code.COIL_BIND, f"{side.side.value}{which}", side, place, Kind.LENGTH, found, goal.coil_bind_limit, why, origin)
+        )
+    return checks
+
+
+def check_retainer(side: TrainSide, goal: Goal) -> Check:
+    """Retainer to seal at full lift, on the valve that stands lowest."""
+    place = figures_of.lowest_retainer(side)
+    found = figures_of.retainer_gap(side, place)
+    why = "At full lift the retainer must stay clear of the stem seal, or it drives the seal off its guide."
+    origin = goal.origin.get("retainer_limit", "common practice, no source")
+    return _check(Code.RETAINER, side.side.value, side, place, Kind.LENGTH, found, goal.retainer_limit, why, origin)
+
+
+def check_piston(setup: Setup, goal: Goal) -> Check:
+    """Mean piston speed at the goal."""
+    speed = mean_piston_speed(setup.stroke.value, goal.goal_rpm)
+    spread = speed * setup.stroke.spread / setup.stroke.value
+    estimated = 1.0 if setup.stroke.basis == "estimate" else 0.0
+    found = Propagated(speed, spread, (("stroke", 1.0),) if spread else (), estimated)
+    why = "Mean piston speed is the usual yardstick of what rod, piston and rings bear; the maker's rating wins."
+    origin = goal.origin.get("piston_speed_limit", f"common practice for {goal.use.value.replace('_', ' ')}, no source")
+    return _check(Code.PISTON, "all cylinders", None, None, Kind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False)
+
+
+def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:
+    """Every check of one side, without remedies."""
+    return [check_float(side, goal), check_seat(side, goal), *check_coil_bind(side, goal), check_retainer(side, goal)]
+
+
+def _scaled(check: Check, before: TrainSide, after: TrainSide, goal: Goal) -> Check:
+    """A float check on a changed side: its band moved as the float of the drawn lobe moves, which spares separating every row anew."""
+    own, place = figures_of.nominal_float_speed(before, figures_of.weakest(before)), figures_of.weakest(after)
+    factor = figures_of.nominal_float_speed(after, place) / own
+    estimated = check.basis in ("estimates", "mostly estimates")
+    spread = check.spread if check.low is None or check.high is None else (check.high - check.low) / 2.0
+    ends = [None if end is None else end * factor for end in (check.low, check.high)]
+    found = Propagated(check.figure * factor, spread * factor, check.dominant, 1.0 if estimated else 0.0, *ends)
+    limit = float_limit(goal)
+    same = _check(check.code, check.about, after, place, check.kind, found, limit, check.why, check.limit_origin)
+    return replace(same, basis=check.basis, dominant=check.dominant)
+
+
+def check_again(check: Check, setup: Setup, goal: Goal, before: Setup | None = None) -> Check:
+    """The same check on another set-up or goal, without making the others; `before` the set-up that it was made on."""
+    if check.side is None:
+        return check_piston(setup, goal)
+    if check.code is Code.LOW_FLOAT:
+        return check_low_float(setup.low[check.side], goal)
+    side = setup.sides[check.side]
+    if check.code is Code.FLOAT and before is not None:
+        return _scaled(check, before.sides[check.side], side, goal)
+    single = {Code.FLOAT: check_float, Code.SEAT: check_seat, Code.RETAINER: check_retainer}
+    if check.code in single:
+        return single[check.code](side, goal)
+    return next(found for found in check_coil_bind(side, goal) if found.about == check.about)
+
+
+def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
+    """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's. `before` is the side
+    that the check was made on."""
+    if check.code is Code.FLOAT:
+        own = figures_of.nominal_float_speed(before, figures_of.weakest(before))
+        return check.figure * figures_of.nominal_float_speed(side, figures_of.weakest(side)) / own - check.limit
+    if check.code is Code.SEAT:
+        return figures_of.nominal_seat_load(side, figures_of.weakest(side)) - check.limit
+    if check.code is Code.RETAINER:
+        return figures_of.nominal_retainer_gap(side, figures_of.lowest_retainer(side)) - check.limit
+    place = figures_of.tightest(side)
+    return figures_of.nominal_coil_bind(side, place, 1 if check.about.endswith("inner") else 0) - check.limit
+
+
+def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
+    """Every check of a set-up, without remedies."""
+    checks = []
+    for side in setup.sides.values():
+        try:
+            checks += checks_of_side(side, goal)
+        except OutOfRangeError as error:
+            raise OutOfRangeError(f"{side.side.value.capitalize()}: {error}") from error
+    checks += [check_low_float(low, goal) for low in setup.low.values()]
+    return [*checks, check_piston(setup, goal)]
+
+
+def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
+    """Crank speed (rev/s) at which the piston-speed limit is reached."""
+    return speed_at_piston_speed(setup.stroke.value, goal.piston_speed_limit)
+
+
+def good_to(checks: list[Check], goal: Goal) -> float | None:
+    """Highest goal speed (rev/s) that float, motion and piston speed as they stand surely hold; None when a gap or a
+    seat force falls short, which no lower speed mends."""
+    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.LOW_FLOAT, Code.MOTION, Code.PISTON) for check in checks):
+        return None
+    return min(holds_to(check, goal) for check in checks if check.code in (Code.FLOAT, Code.PISTON, Code.MOTION))
+
+
+def holds_to(check: Check, goal: Goal) -> float:
+    """Goal speed (rev/s) that a float, piston-speed or motion check surely holds as it stands: its doubt and the goal's reserve taken off.
+
+    The one figure behind “good to” and “lower the goal to”.
+    """
+    if check.code is Code.PISTON:
+        return goal.goal_rpm * check.limit / check.figure
+    sure = check.low if check.low is not None else check.figure - check.spread
+    return sure / (1.0 + goal.reserve) if check.code is Code.FLOAT else sure

@@ -1,0 +1,1 @@
+"""Valve clearances: measuring, setting, and how they move over the hours."""

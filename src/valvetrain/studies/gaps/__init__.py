@@ -1,0 +1,1 @@
+"""Every gap between moving parts."""

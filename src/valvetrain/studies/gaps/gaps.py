@@ -1,0 +1,221 @@
+"""Does everything have room? Every gap of a set-up as a check, with what would free more."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import EngineKind, Gear, Side
+from valvetrain.parts.figure import Basis, Figure
+from valvetrain.parts.record import BuildRecord
+from valvetrain.parts.room import Gap, GapReading
+from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.quantities import Kind
+from valvetrain.studies.checks.assessment import Check, Code, Verdict, judge, parts_of
+from valvetrain.studies.gaps.geometry import RoomGeometry, geometry_of
+from valvetrain.studies.gaps.others import OtherGap, other_gaps
+from valvetrain.studies.gaps.piston import LeastGap, least_gap, least_rim
+from valvetrain.studies.gaps.valves import HeadsApart, bore_reach, least_apart
+from valvetrain.studies.train.assembly import CompletedBuild
+from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
+
+_LIMIT_KEYS = {
+    Gap.POCKET_RIM: "pocket_rim_limit", Gap.VALVE_VALVE: "valve_valve_limit", Gap.VALVE_BORE: "valve_bore_limit",
+    Gap.NESTED: "nested_limit", Gap.FOLLOWER: "follower_limit", Gap.LOBE_HEAD: "lobe_head_limit",
+    Gap.SPRING_POCKET: "spring_pocket_limit", Gap.HEAD_ROOM: "head_room_limit",
+}  # fmt: skip
+_RIM = np.radians(np.linspace(-12.0, 12.0, 13))
+_CODES = {
+    Gap.FOLLOWER: Code.FOLLOWER, Gap.NESTED: Code.NESTED, Gap.LOBE_HEAD: Code.LOBE_HEAD, Gap.SPRING_POCKET: Code.SPRING_POCKET,
+    Gap.HEAD_ROOM: Code.HEAD_ROOM,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class RoomReview:
+    """The room of the proposed set-up. `checks` in the order of the gaps; `how` by check's code and about; `counts` tells which of them
+    speak for the whole build: those that rest on more than estimates, or whose parts are no longer the stock ones."""
+
+    geometry: RoomGeometry
+    pistons: Mapping[Side, LeastGap]
+    heads: HeadsApart | None
+    checks: tuple[Check, ...]
+    how: Mapping[tuple[Code, str], str]
+    counts: frozenset[tuple[Code, str]]
+    notes: tuple[str, ...]
+
+    @property
+    def counting(self) -> list[Check]:
+        """The checks that speak for the whole build."""
+        return [check for check in self.checks if (check.code, check.about) in self.counts]
+
+
+def limit_of(goal: Goal, key: str) -> tuple[float, str]:
+    """A gap's limit (m) and where it comes from."""
+    return goal.limits[key], goal.origin.get(key, "common practice, no source")
+
+
+def unproven_unless_short(verdict: Verdict) -> Verdict:
+    """What rests on an estimate alone can be short, but never more than unproven."""
+    return verdict if verdict is Verdict.SHORT else Verdict.UNPROVEN
+
+
+class _Book:
+    """Gathers the checks of one set-up."""
+
+    def __init__(self, goal: Goal, changed: Mapping[Side, bool]) -> None:
+        self.goal, self.changed = goal, changed
+        self.checks: list[Check] = []
+        self.how: dict[tuple[Code, str], str] = {}
+        self.counts: set[tuple[Code, str]] = set()
+
+    def add(
+        self, code: Code, side: Side | None, found: Propagated, limit_key: str, how: str, why: str, valve: str = "",
+    ) -> None:  # fmt: skip
+        limit, origin = limit_of(self.goal, limit_key)
+        margin = found.value - limit
+        verdict = judge(margin, found.spread, on_estimates=found.rests_on_estimates)
+        guessed = how == "estimate" or (how == "computed" and found.estimated > 0.5)
+        if guessed:
+            verdict = unproven_unless_short(verdict)
+        basis = {"estimate": "estimates", "computed": "computed"}.get(how, how)
+        about = side.value if side else ""
+        check = Check(
+            code, about, side, valve, Kind.LENGTH, found.value, limit, True, margin, found.spread, basis, found.shares[:4], verdict,
+            why, origin, parts=parts_of(found),
+        )  # fmt: skip
+        self.checks.append(check)
+        self.how[code, about] = how if not (how == "computed" and guessed) else "estimate"
+        touched = any(self.changed.values()) if side is None else self.changed[side]
+        if not guessed or touched:
+            self.counts.add((code, about))
+
+
+def _piston_words(least: LeastGap) -> str:
+    degrees = math.degrees(least.at)
+    where = f"{abs(degrees):.0f}° {'after' if degrees >= 0 else 'before'} overlap TDC"
+    phaser = f", phaser {abs(math.degrees(least.advance)):.0f}° {'early' if least.advance > 0 else 'late'}" if least.advance else ""
+    slipped = [gap for gap in (least.early, least.late) if gap is not None]
+    tooth = ""
+    if slipped:
+        tooth = (
+            f" A cam one tooth off leaves {min(slipped) * 1e3:.2f} mm." if min(slipped) > 0.0 else " A cam one tooth off lets them meet."
+        )
+    return f"Along the stem, least {where}{phaser}. A valve that meets the piston bends or breaks.{tooth}"
+
+
+def _piston(book: _Book, geometry: RoomGeometry, train: TrainSide, least: LeastGap, readings: tuple[GapReading, ...]) -> None:
+    side, how = train.side, least.rest.how
+    shares = least.shares
+    estimated = 1.0 if how == "estimate" else 0.0
+    found = Propagated(least.value, least.spread, shares, estimated)
+    book.add(Code.PISTON_VALVE, side, found, f"piston_gap_limit_{side}", how, _piston_words(least), least.rest.valve)
+    rows = [row for row in readings if row.gap is Gap.POCKET_RIM and row.side is side]
+    words = "Beside the head, in its pocket: the rim must not ride up the pocket's wall."
+    if rows:
+        worst = min(rows, key=lambda row: row.value)
+        rim = Propagated(worst.value, worst.spread, (), 0.0)
+        book.add(Code.POCKET_RIM, side, rim, "pocket_rim_limit", worst.way.value, words, worst.valve)
+        return
+    nominal = least_rim(geometry, train, least.rest.figure.value, least.advance)
+    if nominal is None:
+        return
+    place = geometry.places[side]
+    figures = {"pocket_diameter": place.pocket_diameter, "head_diameter": place.head_diameter, "pocket_offset": place.pocket_offset}
+    parts = propagate(lambda x: (x["pocket_diameter"] - x["head_diameter"]) / 2.0 - abs(x["pocket_offset"]), figures)
+    spread = math.hypot(parts.spread, place.pocket_offset.spread)  # the offset's sign is unknown: its whole spread counts
+    told = place.pocket_diameter.basis is not Basis.ESTIMATE
+    shares = tuple((f"room:{name}", share) for name, share in parts.shares)
+    book.add(
+        Code.POCKET_RIM, side, Propagated(nominal, spread, shares, 0.0 if told else 1.0), "pocket_rim_limit",
+        "computed" if told else "estimate", words,
+    )  # fmt: skip
+
+
+def _heads(book: _Book, geometry: RoomGeometry, done: CompletedBuild, readings: tuple[GapReading, ...]) -> HeadsApart | None:
+    trains = done.proposed.sides
+    heads = least_apart(geometry, trains, done.engine)
+    rows = [row for row in readings if row.gap is Gap.VALVE_VALVE]
+    degrees = math.degrees(heads.at)
+    why = (
+        f"Heads across from one another, over both phasers' ranges; nearest {abs(degrees):.0f}° {'after' if degrees >= 0 else 'before'} "
+        f"overlap TDC, at {heads.lifts[0] * 1e3:.1f} mm of intake and {heads.lifts[1] * 1e3:.1f} mm of exhaust lift."
+    )
+    if rows:
+        worst = min(rows, key=lambda row: row.value)
+        found, how, valve = Propagated(worst.value, worst.spread, (), 0.0), worst.way.value, worst.valve
+    else:
+        known = all(place.offset.basis is not Basis.ESTIMATE for place in geometry.places.values())
+        how, valve = "computed" if known else "estimate", ""
+        found = Propagated(heads.value, heads.spread, heads.shares, 0.0 if known else 1.0)
+    book.add(Code.VALVE_VALVE, None, found, "valve_valve_limit", how, why, valve)
+    return heads
+
+
+def _bore(book: _Book, geometry: RoomGeometry, train: TrainSide, readings: tuple[GapReading, ...]) -> None:
+    side, place = train.side, geometry.places[train.side]
+    rows = [row for row in readings if row.gap is Gap.VALVE_BORE and row.side is side]
+    why = "The head's outer edge against the bore's wall, wherever it stands below the gasket face; a smaller bore shrouds the valve too."
+    if rows:
+        worst = min(rows, key=lambda row: row.value)
+        book.add(
+            Code.VALVE_BORE, side, Propagated(worst.value, worst.spread, (), 0.0), "valve_bore_limit", worst.way.value, why, worst.valve
+        )
+        return
+    figures: dict[str, Figure] = {
+        "angle": place.angle, "head_diameter": place.head_diameter, "offset": place.offset, "apart": place.apart, "height": place.height,
+        "bore": geometry.chamber.bore, "lift": train.lift,
+    }  # fmt: skip
+
+    _, farthest = bore_reach({name: figure.value for name, figure in figures.items()}, train.lift.value)
+    rim = farthest + _RIM  # small errors move the nearest place of the rim by little
+
+    def model(x: Numbers) -> float:
+        return x["bore"] / 2.0 - bore_reach(x, x["lift"], rim)[0]
+
+    found = propagate(model, figures)
+    told = place.offset.basis is not Basis.ESTIMATE and place.apart.basis is not Basis.ESTIMATE
+    shares = tuple((f"room:{name}" if name != "lift" else name, share) for name, share in found.shares)
+    book.add(
+        Code.VALVE_BORE, side, Propagated(found.value, found.spread, shares, 0.0 if told else 1.0), "valve_bore_limit",
+        "computed" if told else "estimate", why,
+    )  # fmt: skip
+
+
+def _changed(record: BuildRecord, side: Side) -> bool:
+    """Whether anything that takes room is no longer what came with the engine."""
+    stock, proposed = record.stock[side], record.proposed[side]
+    owners = (Owner.CAM, Owner.VALVE, Owner.RETAINER, Owner.FOLLOWER)
+    return any(stock.parts.get(owner) != proposed.parts.get(owner) for owner in owners) or stock.springs != proposed.springs
+
+
+def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
+    """Every gap of the proposed set-up beside those of springs and seals that the first verdict holds already.
+
+    Raises ValveTrainError where the geometry told cannot be.
+    """
+    kind: EngineKind = record.kind
+    geometry, readings = geometry_of(done, kind), record.gaps
+    book = _Book(done.goal, {side: _changed(record, side) for side in Side})
+    pistons: dict[Side, LeastGap] = {}
+    heads: HeadsApart | None = None
+    notes: list[str] = []
+    for side, train in done.proposed.sides.items():
+        stock = done.stock.sides[side]
+        if kind.gear is not Gear.SIDE_VALVE:
+            pistons[side] = least_gap(geometry, train, stock, readings, done.engine)
+            notes += pistons[side].rest.notes
+            _piston(book, geometry, train, pistons[side], readings)
+            _bore(book, geometry, train, readings)
+    if kind.gear is not Gear.SIDE_VALVE:
+        heads = _heads(book, geometry, done, readings)
+    for side, train in done.proposed.sides.items():
+        found: list[OtherGap] = other_gaps(
+            kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side],
+            record.proposed[side].fit, readings,
+        )  # fmt: skip
+        for gap in found:
+            book.add(_CODES[gap.gap], side, gap.found, _LIMIT_KEYS[gap.gap], gap.how, gap.why, gap.valve)
+    return RoomReview(geometry, pistons, heads, tuple(book.checks), book.how, frozenset(book.counts), tuple(notes))

@@ -1,0 +1,151 @@
+"""The gaps beside the piston's: follower to retainer, springs nested and in their pockets, lobe to head, a side valve's head room."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from valvetrain.errors import OutOfRangeError
+from valvetrain.formulas.coil_springs import spring_index
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import EngineKind, Follower, Gear
+from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
+from valvetrain.parts.room import Gap, GapReading
+from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.train.assembly import CompletedSide
+from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
+
+_MM = 1e-3
+
+
+@dataclass(frozen=True)
+class OtherGap:
+    """One gap, m: value with spread and shares, how it is known, on which valve, and a sentence."""
+
+    gap: Gap
+    found: Propagated
+    how: str
+    valve: str
+    why: str
+
+
+def _plain(figure: Figure, name: str) -> Propagated:
+    return Propagated(figure.value, figure.spread, ((f"room:{name}", 1.0),), 1.0 if figure.basis is Basis.ESTIMATE else 0.0)
+
+
+def tip_gap(numbers: Numbers) -> float:
+    """Least gap (m) between the pad of a finger or rocker and the retainer's top, while it pushes the stem's tip.
+
+    The pad of radius R stands `height` above the retainer at the tip; along the arm its surface rises by R - sqrt(R^2 - s^2) and, turned by
+    the arm's angle w at full lift, falls by s tan(w). Least over s from 0 to where pad or retainer ends. Source: definition (geometry).
+    """
+    radius, reach = numbers["radius"], min(numbers["reach"], numbers["radius"] * 0.999)
+    slope = math.tan(numbers["swing"])
+    # d/ds (R - sqrt(R^2 - s^2) - s tan w) = 0 at s = R sin w
+    s = min(radius * math.sin(math.atan(slope)), reach)
+    return numbers["height"] - s * slope + radius - math.sqrt(radius**2 - s**2)
+
+
+def _follower(kind: EngineKind, train: TrainSide, done: CompletedSide) -> tuple[Propagated, str, str]:
+    why = "Whatever pushes the stem must push its tip alone; once it pushes the retainer, the keepers let go."
+    if "follower_gap" in done.fit:
+        return _plain(done.fit["follower_gap"], "follower_gap"), "gauge", why
+    follower, retainer = done.parts[Owner.FOLLOWER], done.parts[Owner.RETAINER]
+    known = "tip_height" in done.fit and kind.follower in (Follower.FINGER, Follower.ROCKER)
+    if known and "tip_radius" in follower:
+        arm = follower.get("valve_arm", estimate(32e-3, 0.2))
+        half = retainer.get("outer_diameter", estimate(24e-3, 0.2))
+        width = follower.get("tip_width", half)
+        # the arm stands square to the stem at half lift, so that it leans by half the lift over its length at either end
+        swing = Figure(math.atan(train.lift.value / 2.0 / arm.value), math.atan(train.lift.value / 2.0 / arm.value) * 0.1, arm.basis)
+        reach = Figure(min(half.value, width.value) / 2.0, 0.0, width.basis)
+        found = propagate(tip_gap, {"height": done.fit["tip_height"], "radius": follower["tip_radius"], "reach": reach, "swing": swing})
+        return found, "computed", why
+    return _plain(estimate(1.2 * _MM, spread=0.9 * _MM), "follower_gap"), "estimate", why
+
+
+def nested_gap(numbers: Numbers) -> float:
+    """Radial gap between two nested springs (m): inside of the outer less outside of the inner, halved. Source: definition."""
+    return (numbers["outer_mean"] - numbers["outer_wire"] - numbers["inner_mean"] - numbers["inner_wire"]) / 2.0
+
+
+def _nested(done: CompletedSide) -> tuple[Propagated, str, str] | None:
+    if len(done.springs) < 2:
+        return None
+    outer, inner = done.springs[0], done.springs[1]
+    rubs = done.spring_facts[1].get("nested", "") if len(done.spring_facts) > 1 else ""
+    if rubs in ("interference", "damper"):
+        return None
+    why = "Nested springs that touch rub through one another's wire."
+    if all({"wire_diameter", "mean_diameter"} <= spring.keys() for spring in (outer, inner)):
+        for spring in (outer, inner):
+            spring_index(spring["wire_diameter"].value, spring["mean_diameter"].value)
+        figures = {
+            "outer_mean": outer["mean_diameter"], "outer_wire": outer["wire_diameter"],
+            "inner_mean": inner["mean_diameter"], "inner_wire": inner["wire_diameter"],
+        }  # fmt: skip
+        return propagate(nested_gap, figures), "computed", why
+    return _plain(estimate(0.5 * _MM, spread=0.4 * _MM), "nested"), "estimate", why
+
+
+def _spring_pocket(done: CompletedSide) -> tuple[Propagated, str, str] | None:
+    outer = done.springs[0]
+    if "spring_pocket" not in done.fit:
+        return None
+    why = "A spring that swings against its pocket wears both, and throws chips into the oil."
+    if {"wire_diameter", "mean_diameter"} <= outer.keys():
+        figures = {"pocket": done.fit["spring_pocket"], "mean": outer["mean_diameter"], "wire": outer["wire_diameter"]}
+        return propagate(lambda x: (x["pocket"] - x["mean"] - x["wire"]) / 2.0, figures), "computed", why
+    return None
+
+
+def _lobe_to_head(
+    train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, told: FigureMap
+) -> tuple[Propagated, str, str] | None:  # fmt: skip
+    """As measured with the cam that is in; or from the stock cam's, less what the new lobe stands further out."""
+    why = "A higher lobe may touch the casting, a cam carrier's rib or a head stud as it turns past."
+    if "lobe_to_head" in told:  # told of this set-up; what the stock set-up's says is the stock cam's
+        return _plain(told["lobe_to_head"], "lobe_to_head"), "gauge", why
+    grown = train.lift.value - stock.lift.value
+    bases = [figures.parts[Owner.CAM].get("base_diameter") for figures in (done, own)]
+    if all(base is not None and base.basis is not Basis.ESTIMATE for base in bases):
+        grown += sum(sign * base.value / 2.0 for sign, base in zip((1.0, -1.0), bases, strict=True) if base)
+    if abs(grown) < 1e-6:
+        return None  # the stock lobe clears its own head
+    stock_gap = own.fit.get("lobe_to_head", estimate(2.5 * _MM, spread=1.5 * _MM))
+    figures = {"stock": stock_gap, "grown": Figure(grown, 0.05 * _MM, Basis.CARD)}
+    how = "computed" if "lobe_to_head" in own.fit else "estimate"
+    return propagate(lambda x: x["stock"] - x["grown"], figures), how, why
+
+
+def other_gaps(
+    kind: EngineKind, train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, told: FigureMap,
+    readings: tuple[GapReading, ...],
+) -> list[OtherGap]:  # fmt: skip
+    """Every such gap of one side; what was read at a valve wins over what is computed. `own` is the stock side as completed,
+    `told` the figures of fit that were told of this very set-up."""
+    found: list[OtherGap] = []
+
+    def add(gap: Gap, told: tuple[Propagated, str, str] | None) -> None:
+        rows = [row for row in readings if row.gap is gap and row.side is train.side]
+        if rows:
+            worst = min(rows, key=lambda row: row.value)
+            why = told[2] if told else "As read at the bench."
+            found.append(OtherGap(gap, Propagated(worst.value, worst.spread, (), 0.0), worst.way.value, worst.valve, why))
+        elif told:
+            found.append(OtherGap(gap, *told[:2], "", told[2]))
+
+    if kind.gear is not Gear.SIDE_VALVE:
+        add(Gap.FOLLOWER, _follower(kind, train, done))
+    try:
+        add(Gap.NESTED, _nested(done))
+    except OutOfRangeError as error:
+        raise OutOfRangeError(f"{train.side.capitalize()} springs: {error}") from error
+    add(Gap.SPRING_POCKET, _spring_pocket(done))
+    add(Gap.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
+    if kind.gear is Gear.SIDE_VALVE:
+        shut = done.fit.get("head_room", estimate(train.lift.value + 2.5 * _MM, spread=1.5 * _MM))
+        figures: Mapping[str, Figure] = {"shut": shut, "lift": train.lift, "clearance": train.clearance}
+        how = "gauge" if "head_room" in done.fit else "estimate"
+        room = propagate(lambda x: x["shut"] - x["lift"] + x["clearance"], figures)
+        add(Gap.HEAD_ROOM, (room, how, "Open, a side valve stands under the cylinder head."))
+    return found

@@ -1,0 +1,1 @@
+"""The valve in motion at speed."""

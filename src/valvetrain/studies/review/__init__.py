@@ -1,0 +1,1 @@
+"""Everything of a build in one result."""

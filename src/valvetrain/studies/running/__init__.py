@@ -1,0 +1,1 @@
+"""The engine in use: gearing, over-revs and their inspection."""

@@ -1,0 +1,1 @@
+"""What springs must do, bear, and were measured to do."""

@@ -1,0 +1,1 @@
+"""From figures with gaps to a complete valve train."""

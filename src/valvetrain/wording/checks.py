@@ -1,0 +1,93 @@
+"""Checks and remedies in plain words, in either unit system. Every number in a sentence is computed."""
+
+from valvetrain.quantities import System, quantity
+from valvetrain.studies.checks.assessment import Check, Code, Effect, Price, Remedy
+
+NAMES = {
+    Code.FLOAT: "float",
+    Code.LOW_FLOAT: "low lobe float",
+    Code.MOTION: "contact at speed",
+    Code.SEAT: "seat force",
+    Code.COIL_BIND: "coil bind",
+    Code.RETAINER: "retainer to seal",
+    Code.PISTON: "piston speed",
+    Code.PISTON_VALVE: "valve to piston",
+    Code.AT_SPEED: "valve to piston at the over-rev",
+    Code.POCKET_RIM: "valve to pocket wall",
+    Code.VALVE_VALVE: "valve to valve",
+    Code.VALVE_BORE: "valve to bore",
+    Code.FOLLOWER: "follower to retainer",
+    Code.NESTED: "springs nested",
+    Code.SPRING_POCKET: "spring to pocket",
+    Code.LOBE_HEAD: "lobe nose to head",
+    Code.HEAD_ROOM: "valve to cylinder head",
+}
+
+
+def title(check: Check | Effect) -> str:
+    """`Exhaust float`, `Intake coil bind, outer`, `Piston speed`."""
+    name = NAMES[check.code]
+    if not check.about or check.code is Code.PISTON:
+        return name.capitalize()
+    side, _, spring = check.about.partition(" ")
+    return f"{side.capitalize()} {name}{', ' + spring if spring else ''}"
+
+
+def effect(item: Effect, system: System) -> str:
+    """`float 8,610 rpm (slim)`."""
+    return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
+
+
+def turn(turns: float) -> str:
+    """`turn 58° out`: an adjusting screw, positive to open the gap."""
+    return f"turn {abs(turns) * 360:.0f}° {'out' if turns > 0 else 'in'}"
+
+
+def price(item: Price) -> str:
+    """`compression ratio 8.60 → 8.53`, `overlap −2.0 degrees`."""
+    if item.before == 0.0:
+        what, _, unit = item.what.partition(", ")
+        return f"{what} {item.after:.1f} {unit}".replace("-", "\N{MINUS SIGN}").rstrip()
+    return f"{item.what} {item.before:.2f} → {item.after:.2f}"
+
+
+def action(remedy: Remedy, system: System) -> str:
+    """`1.5 mm more spring shim`, `goal lowered to 7,800 rpm`."""
+    amount = quantity(remedy.amount, remedy.kind, system)
+    match remedy.action:
+        case "a lower goal":
+            return f"Lower the goal to {amount}"
+        case "an earlier change-over":
+            return f"Change to the high lobe at {amount}"
+        case "deeper pockets":
+            return f"Pockets {amount} deeper"
+        case "a thicker gasket":
+            return f"Gasket {amount} thicker"
+        case "the cam later" | "the cam earlier":
+            return f"{remedy.action.replace('the cam', 'Cam')} by {amount}".replace(" °", "°")
+        case "less phaser range":
+            return f"Stop the phaser {amount} short".replace(" °", "°")
+        case "more clearance":
+            return f"{amount} more clearance"
+        case "less boost":
+            return f"Lower the boost to {amount}"
+        case "stiffer springs at this height":
+            return f"Springs with {amount} more at this height, same rate"
+        case "spring seat cut deeper":
+            return f"Spring seats {amount} deeper"
+        case "springs with a lower solid height":
+            return f"Springs that are solid {amount} lower"
+        case "lighter retainer":
+            return f"Retainer lighter by {amount}"
+        case "lower seal or guide":
+            return f"Seal or guide {amount} lower"
+        case "less spring shim":
+            return f"{amount} less spring shim"
+    return f"+{amount} of spring shim"
+
+
+def remedy(item: Remedy, system: System) -> str:
+    """A remedy with its effect: `+1.5 mm of spring shim: float 8,610 rpm (holds), coil bind 1.10 mm (holds)`."""
+    tail = f"; {', '.join(price(each) for each in item.prices)}" if item.prices else ""
+    tail += "" if item.suffices else "; that alone is not enough"
+    return f"{action(item, system)}: {', '.join(effect(each, system) for each in item.effects)}{tail}"
