@@ -31,7 +31,7 @@ from valvetrain.parts.lobe_laws import LawKind, draw_laws
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.cams import degree_wheel
 from valvetrain.studies.clearance.hours_left import Passage, hours_left
-from valvetrain.studies.clearance.shim_plan import Range
+from valvetrain.studies.clearance.shim_plan import ClearanceLimits
 from valvetrain.studies.motion.calibration import Observation, calibrate
 from valvetrain.studies.motion.case import motion_case, motion_figures
 from valvetrain.studies.motion.review import onsets
@@ -236,7 +236,7 @@ def courses(random: np.random.Generator) -> dict[str, Callable[[Array], Array]]:
 
 def hours(count: int) -> dict[str, Tally]:
     """Hours to the limit, three to eight sheets, three kinds of blades, re-set where it had to be."""
-    random, limits = np.random.default_rng(SEED + 29), Range(0.10e-3, 0.20e-3)
+    random, limits = np.random.default_rng(SEED + 29), ClearanceLimits(0.10e-3, 0.20e-3)
     found = {name: Tally() for name in courses(random)}
     ahead = np.linspace(0.0, 5000.0, 50001)
     for name, tally in found.items():

@@ -14,12 +14,12 @@ from pathlib import Path
 from valvetrain import wording
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file, lobe_log, plain_table
-from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.cams import degree_wheel
 from valvetrain.studies.review.build import review
 
 
-def _assess(path: Path, system: System, setup: str) -> str:
+def _assess(path: Path, system: UnitSystem, setup: str) -> str:
     record = build_file.read(path.read_text(encoding="utf-8-sig"))
     whole = review(record)
     found, goal = getattr(whole, setup), whole.completed.goal.goal_rpm
@@ -43,14 +43,14 @@ def _assess(path: Path, system: System, setup: str) -> str:
     return "\n".join(lines)
 
 
-def _lobe(path: Path, system: System, *, crank: bool) -> str:
+def _lobe(path: Path, system: UnitSystem, *, crank: bool) -> str:
     """What a degree-wheel log says of its lobe."""
     log = lobe_log.read(plain_table.decode(path.read_bytes()), crank=crank, system=system)
     found = degree_wheel.fit(log.angle, log.lift)
     peak, band = found.peak_acceleration
-    length = lambda value, decimals=None: quantity(value, Kind.LENGTH, system, decimals)
+    length = lambda value, decimals=None: quantity(value, QuantityKind.LENGTH, system, decimals)
     lines = [
-        f"{len(log.angle)} readings, noise {length(found.noise, 4 if system is System.METRIC else 5)}, {len(found.dropped)} left out as slips"
+        f"{len(log.angle)} readings, noise {length(found.noise, 4 if system is UnitSystem.METRIC else 5)}, {len(found.dropped)} left out as slips"
     ]
     lines += [f"  row {number + 1} of the readings, off by {length(abs(found.residuals[number]), 3)}" for number in found.dropped]
     lines.append(f"peak lift {length(found.peak_lift, 3)}, nose at {math.degrees(found.nose):.2f}° of cam as logged")
@@ -69,19 +69,19 @@ def main(arguments: list[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     assess = commands.add_parser("assess", help="verdicts of a build file")
     assess.add_argument("file", type=Path)
-    assess.add_argument("--units", choices=[system.value for system in System], default=System.METRIC.value)
+    assess.add_argument("--units", choices=[system.value for system in UnitSystem], default=UnitSystem.METRIC.value)
     assess.add_argument("--setup", choices=["proposed", "stock"], default="proposed")
     lobe = commands.add_parser("lobe", help="lift, duration and acceleration of a degree-wheel log (CSV: angle, lift)")
     lobe.add_argument("file", type=Path)
     lobe.add_argument("--cam", action="store_true", help="angles are the camshaft's, not the crankshaft's")
-    lobe.add_argument("--units", choices=[system.value for system in System], default=System.METRIC.value)
+    lobe.add_argument("--units", choices=[system.value for system in UnitSystem], default=UnitSystem.METRIC.value)
     commands.add_parser("schema", help="the JSON Schema of the build file")
     chosen = parser.parse_args(arguments)
     if chosen.command == "schema":
         print(json.dumps(build_file.schema(), indent=1))
         return 0
     try:
-        system = System(chosen.units)
+        system = UnitSystem(chosen.units)
         lobe_asked = chosen.command == "lobe"
         print(_lobe(chosen.file, system, crank=not chosen.cam) if lobe_asked else _assess(chosen.file, system, chosen.setup))
     except (ValveTrainError, OSError, UnicodeDecodeError) as error:

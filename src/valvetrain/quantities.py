@@ -33,7 +33,7 @@ MetrePerSquareRadian = Annotated[float, "m"]
 Ratio = Annotated[float, ""]
 
 
-class Kind(StrEnum):
+class QuantityKind(StrEnum):
     """What a field asks for; decides which units are accepted and shown."""
 
     LENGTH = "length"
@@ -58,7 +58,7 @@ class Kind(StrEnum):
     NUMBER = "number"
 
 
-class System(StrEnum):
+class UnitSystem(StrEnum):
     """The two unit systems a person can choose between."""
 
     METRIC = "metric"
@@ -66,27 +66,27 @@ class System(StrEnum):
 
 
 # kind -> (SI unit of the core, shown unit and decimals in the metric and in the inch system, example)
-_SHOWN: dict[Kind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
-    Kind.LENGTH: ("m", ("mm", 2), ("in", 4), "0.15, 0.15 mm, .006 in or 6 thou"),
-    Kind.MASS: ("kg", ("g", 1), ("oz", 3), "36.4, 36.4 g or 1.28 oz"),
-    Kind.FORCE: ("N", ("N", 0), ("lbf", 1), "184, 184 N, 41 lbf or 19 kgf"),
-    Kind.RATE: ("N/m", ("N/mm", 1), ("lbf/in", 0), "38.4, 38.4 N/mm or 219 lbf/in"),
-    Kind.STIFFENING: ("N/m**2", ("N/mm**2", 2), ("lbf/in**2", 0), "0.8, 0.8 N/mm2 or 116 lbf/in2"),
-    Kind.INERTIA: ("kg*m**2", ("kg*mm**2", 2), ("oz*in**2", 3), "3.6, 3.6 kg mm2"),
-    Kind.POWER: ("W", ("W", 0), ("W", 0), "640 or 640 W"),
-    Kind.PRESSURE: ("Pa", ("bar", 2), ("psi", 1), "0.6, 0.6 bar, 9 psi or 60 kPa"),
-    Kind.SPEED: ("1/s", ("rpm", 0), ("rpm", 0), "8400 or 8,400 rpm"),
-    Kind.ANGLE: ("rad", ("deg", 1), ("deg", 1), "252 or 252 deg"),
-    Kind.VELOCITY: ("m/s", ("m/s", 1), ("ft/s", 0), "22, 22 m/s or 72 ft/s"),
-    Kind.RAMP: ("m/rad", ("mm/deg", 4), ("in/deg", 5), "0.018 or .0007 in/deg"),
-    Kind.TORQUE: ("N*m", ("N*m", 1), ("lbf*ft", 1), "12, 12 Nm or 8.7 ft-lb"),
-    Kind.AREA: ("m**2", ("mm**2", 1), ("in**2", 4), "110 or 110 mm2"),
-    Kind.ACCELERATION: ("m/s**2", ("m/s**2", 0), ("ft/s**2", 0), "35000 or 35,000 m/s2"),
-    Kind.ROAD: ("m/s", ("km/h", 1), ("mi/h", 1), "120, 120 km/h or 75 mph"),
-    Kind.STRESS: ("Pa", ("MPa", 0), ("ksi", 0), "900, 900 MPa or 130 ksi"),
-    Kind.DURATION: ("s", ("h", 0), ("h", 0), "150 or 150 h"),
-    Kind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
-    Kind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
+_SHOWN: dict[QuantityKind, tuple[str, tuple[str, int], tuple[str, int], str]] = {
+    QuantityKind.LENGTH: ("m", ("mm", 2), ("in", 4), "0.15, 0.15 mm, .006 in or 6 thou"),
+    QuantityKind.MASS: ("kg", ("g", 1), ("oz", 3), "36.4, 36.4 g or 1.28 oz"),
+    QuantityKind.FORCE: ("N", ("N", 0), ("lbf", 1), "184, 184 N, 41 lbf or 19 kgf"),
+    QuantityKind.RATE: ("N/m", ("N/mm", 1), ("lbf/in", 0), "38.4, 38.4 N/mm or 219 lbf/in"),
+    QuantityKind.STIFFENING: ("N/m**2", ("N/mm**2", 2), ("lbf/in**2", 0), "0.8, 0.8 N/mm2 or 116 lbf/in2"),
+    QuantityKind.INERTIA: ("kg*m**2", ("kg*mm**2", 2), ("oz*in**2", 3), "3.6, 3.6 kg mm2"),
+    QuantityKind.POWER: ("W", ("W", 0), ("W", 0), "640 or 640 W"),
+    QuantityKind.PRESSURE: ("Pa", ("bar", 2), ("psi", 1), "0.6, 0.6 bar, 9 psi or 60 kPa"),
+    QuantityKind.SPEED: ("1/s", ("rpm", 0), ("rpm", 0), "8400 or 8,400 rpm"),
+    QuantityKind.ANGLE: ("rad", ("deg", 1), ("deg", 1), "252 or 252 deg"),
+    QuantityKind.VELOCITY: ("m/s", ("m/s", 1), ("ft/s", 0), "22, 22 m/s or 72 ft/s"),
+    QuantityKind.RAMP: ("m/rad", ("mm/deg", 4), ("in/deg", 5), "0.018 or .0007 in/deg"),
+    QuantityKind.TORQUE: ("N*m", ("N*m", 1), ("lbf*ft", 1), "12, 12 Nm or 8.7 ft-lb"),
+    QuantityKind.AREA: ("m**2", ("mm**2", 1), ("in**2", 4), "110 or 110 mm2"),
+    QuantityKind.ACCELERATION: ("m/s**2", ("m/s**2", 0), ("ft/s**2", 0), "35000 or 35,000 m/s2"),
+    QuantityKind.ROAD: ("m/s", ("km/h", 1), ("mi/h", 1), "120, 120 km/h or 75 mph"),
+    QuantityKind.STRESS: ("Pa", ("MPa", 0), ("ksi", 0), "900, 900 MPa or 130 ksi"),
+    QuantityKind.DURATION: ("s", ("h", 0), ("h", 0), "150 or 150 h"),
+    QuantityKind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
+    QuantityKind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
 }
 
 _SYMBOL = {
@@ -131,10 +131,10 @@ _ALIASES: dict[str, str] = {
 }  # fmt: skip
 
 # In a force field the scales and spring testers of the trade say lb and kg and mean force.
-_KIND_ALIASES: dict[Kind, dict[str, str]] = {
-    Kind.FORCE: {"lb": "lbf", "lbs": "lbf", "#": "lbf", "kg": "kgf"},
-    Kind.TORQUE: {"nm": "N*m"},
-    Kind.ANGLE: {"c": "", "f": ""},
+_KIND_ALIASES: dict[QuantityKind, dict[str, str]] = {
+    QuantityKind.FORCE: {"lb": "lbf", "lbs": "lbf", "#": "lbf", "kg": "kgf"},
+    QuantityKind.TORQUE: {"nm": "N*m"},
+    QuantityKind.ANGLE: {"c": "", "f": ""},
 }
 
 
@@ -162,7 +162,7 @@ def _registry() -> pint.UnitRegistry[float]:
 
 
 @lru_cache(maxsize=1024)
-def _to_si(unit: str, kind: Kind) -> tuple[float, float]:
+def _to_si(unit: str, kind: QuantityKind) -> tuple[float, float]:
     """Return (factor, offset) so that si = factor * value + offset; raises QuantityError across kinds."""
     si = _SHOWN[kind][0]
     if unit not in _KNOWN:
@@ -170,7 +170,7 @@ def _to_si(unit: str, kind: Kind) -> tuple[float, float]:
     if unit == si == "":
         return 1.0, 0.0
     registry = _registry()
-    if kind is Kind.SPEED:  # an rpm counts revolutions; the core's engine speed is rev/s, not rad/s
+    if kind is QuantityKind.SPEED:  # an rpm counts revolutions; the core's engine speed is rev/s, not rad/s
         if unit != "rpm":
             raise QuantityError(f"an engine speed is given in rpm, not in {unit or 'nothing'}")
         return 1.0 / 60.0, 0.0
@@ -188,21 +188,21 @@ _SPACED = re.compile(r"^[1-9]\d{0,2} \d{3}(?!\d)")
 _THOUSANDS = re.compile(r"^[+-]?[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?(?![\d,])")
 
 
-def _read_number(text: str, kind: Kind) -> tuple[float, str]:
+def _read_number(text: str, kind: QuantityKind) -> tuple[float, str]:
     """Split off the leading number; return it and the rest."""
-    fraction = _FRACTION.match(text) if kind in (Kind.LENGTH, Kind.NUMBER) else None
+    fraction = _FRACTION.match(text) if kind in (QuantityKind.LENGTH, QuantityKind.NUMBER) else None
     if fraction:
         sign, whole, top, bottom = fraction.groups()
         if int(bottom) == 0:
             raise QuantityError(f"“{text}” divides by zero.")
         value = int(whole or 0) + int(top) / int(bottom)
         return (-value if sign == "-" else value), text[fraction.end() :]
-    if kind is Kind.SPEED and _SPACED.match(text):
+    if kind is QuantityKind.SPEED and _SPACED.match(text):
         text = text.replace(" ", "", text.count(" ") if text.replace(" ", "").isdigit() else 1)
     thousands = _THOUSANDS.match(text)
     if thousands:
         number = thousands.group()
-        if kind is Kind.SPEED or number.count(",") > 1 or "." in number:
+        if kind is QuantityKind.SPEED or number.count(",") > 1 or "." in number:
             return float(number.replace(",", "")), text[thousands.end() :]
         plain, point = number.replace(",", ""), number.replace(",", ".")
         raise QuantityError(f"“{number}” can be read two ways. Write {plain} or {point}.")
@@ -212,20 +212,20 @@ def _read_number(text: str, kind: Kind) -> tuple[float, str]:
     return float(match.group().replace(",", ".")), text[match.end() :]
 
 
-def _article(kind: Kind) -> str:
+def _article(kind: QuantityKind) -> str:
     return f"{'an' if kind.value[0] in 'aeiou' else 'a'} {kind.value}"
 
 
-def parse(text: str, kind: Kind, system: System = System.METRIC) -> Typed:
+def parse(text: str, kind: QuantityKind, system: UnitSystem = UnitSystem.METRIC) -> Typed:
     """Read a quantity as typed: `.006`, `6 thou`, `0.15 mm`, `8,400`, `14 lb`, `9 psi`, `3/8 in`.
 
     A bare number takes the unit that the field shows in the person's unit system.
 
     Returns SI in `Typed.value` (engine speeds in rev/s). Raises QuantityError with a sentence for the person.
 
-    >>> round(parse("6 thou", Kind.LENGTH).value * 1000, 4)
+    >>> round(parse("6 thou", QuantityKind.LENGTH).value * 1000, 4)
     0.1524
-    >>> parse("8,400", Kind.SPEED).value
+    >>> parse("8,400", QuantityKind.SPEED).value
     140.0
     """
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-").replace("\N{NO-BREAK SPACE}", " ").replace("\N{THIN SPACE}", " ")
@@ -249,35 +249,35 @@ def parse(text: str, kind: Kind, system: System = System.METRIC) -> Typed:
     return Typed(value=number * factor + offset, unit=unit, text=text.strip())
 
 
-def example(kind: Kind) -> str:
+def example(kind: QuantityKind) -> str:
     """An example of what may be typed, for messages and hints."""
     return _SHOWN[kind][3]
 
 
-def _place(kind: Kind, system: System) -> tuple[str, int]:
+def _place(kind: QuantityKind, system: UnitSystem) -> tuple[str, int]:
     """Unit (pint spelling) and decimals in which a kind is shown."""
     _, metric, inch, _ = _SHOWN[kind]
-    return metric if system is System.METRIC else inch
+    return metric if system is UnitSystem.METRIC else inch
 
 
-def shown_unit(kind: Kind, system: System) -> str:
+def shown_unit(kind: QuantityKind, system: UnitSystem) -> str:
     """The unit (pint spelling) in which a kind is shown and assumed in a system."""
     return _place(kind, system)[0]
 
 
-def unit_symbol(kind: Kind, system: System) -> str:
+def unit_symbol(kind: QuantityKind, system: UnitSystem) -> str:
     """The unit as printed beside a number: `mm`, `lbf/in`, `°`."""
     unit = shown_unit(kind, system)
     return _SYMBOL.get(unit, unit)
 
 
-def in_unit(value: float, kind: Kind, unit: str) -> float:
+def in_unit(value: float, kind: QuantityKind, unit: str) -> float:
     """Convert an SI value into a named unit of the kind. Raises QuantityError across kinds."""
     factor, offset = _to_si(unit, kind)
     return (value - offset) / factor
 
 
-def from_unit(value: float, kind: Kind, unit: str) -> float:
+def from_unit(value: float, kind: QuantityKind, unit: str) -> float:
     """Convert a value in a named unit (people's or pint's spelling) into SI. Raises QuantityError across kinds."""
     spelled = re.sub(r"\s", "", unit.lower())
     try:
@@ -287,21 +287,23 @@ def from_unit(value: float, kind: Kind, unit: str) -> float:
     return value * factor + offset
 
 
-def show(value: float, kind: Kind, system: System = System.METRIC, decimals: int | None = None, *, difference: bool = False) -> str:
+def show(
+    value: float, kind: QuantityKind, system: UnitSystem = UnitSystem.METRIC, decimals: int | None = None, *, difference: bool = False
+) -> str:
     """Print an SI value in the system's unit, without the unit; minus is U+2212, rpm is grouped, inches drop the zero.
 
     `difference=True` prints a spread or a margin, which has no zero offset (temperatures).
 
-    >>> show(0.000152, Kind.LENGTH, System.INCH)
+    >>> show(0.000152, QuantityKind.LENGTH, UnitSystem.INCH)
     '.0060'
-    >>> show(140.0, Kind.SPEED)
+    >>> show(140.0, QuantityKind.SPEED)
     '8,400'
     """
     unit, usual = _place(kind, system)
     factor, offset = _to_si(unit, kind)
     number = (value - (0.0 if difference else offset)) / factor
     digits = usual if decimals is None else decimals
-    text = f"{number:,.{digits}f}" if kind is Kind.SPEED else f"{number:.{digits}f}"
+    text = f"{number:,.{digits}f}" if kind is QuantityKind.SPEED else f"{number:.{digits}f}"
     if float(text.replace(",", "")) == 0:
         text = text.lstrip("-")
     if unit == "in":
@@ -309,12 +311,12 @@ def show(value: float, kind: Kind, system: System = System.METRIC, decimals: int
     return text.replace("-", "\N{MINUS SIGN}")
 
 
-def quantity(value: float, kind: Kind, system: System, decimals: int | None = None) -> str:
+def quantity(value: float, kind: QuantityKind, system: UnitSystem, decimals: int | None = None) -> str:
     """A figure with its unit: `1.10 mm`, `8,610 rpm`."""
     return f"{show(value, kind, system, decimals)} {unit_symbol(kind, system)}".strip()
 
 
-def plain(value: float, kind: Kind, system: System = System.METRIC) -> str:
+def plain(value: float, kind: QuantityKind, system: UnitSystem = UnitSystem.METRIC) -> str:
     """Print an SI value for an input field: up to three decimals more than shown, no trailing zeros, plain minus."""
     unit, decimals = _place(kind, system)
     return f"{in_unit(value, kind, unit):.{decimals + 2}f}".rstrip("0").rstrip(".")

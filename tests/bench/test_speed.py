@@ -31,7 +31,7 @@ from valvetrain.formats import build_file
 from valvetrain.parts.engine import Side
 from valvetrain.simulators.degree_wheel import WheelStandIn
 from valvetrain.studies.cams.degree_wheel import fit
-from valvetrain.studies.clearance.shim_plan import Found, Range
+from valvetrain.studies.clearance.shim_plan import ClearanceInterval, ClearanceLimits
 from valvetrain.studies.clearance.swap_plan import StockShim, ValveNeed, swap_plan
 from valvetrain.studies.review.build import assess
 from valvetrain.studies.train.assembly import complete
@@ -126,11 +126,11 @@ def test_maps_of_the_room_page(benchmark: Any, django_user_model: Any) -> None:
 def test_swap_plan_of_24_valves(benchmark: Any) -> None:
     """24 valves off their limits, 300 odd shims on the shelf, from nothing."""
     source = random.Random(1)  # noqa: S311  (test data)
-    limits = Range(0.22e-3, 0.28e-3, 0.025e-3, 2.0e-3, 3.2e-3)
+    limits = ClearanceLimits(0.22e-3, 0.28e-3, 0.025e-3, 2.0e-3, 3.2e-3)
     needs = []
     for number in range(24):
         read, shim = source.uniform(0.15, 0.35), round(source.uniform(2.4, 2.8) / 0.025) * 0.025
-        needs.append(ValveNeed(f"V{number}", Found((read - 0.01) * 1e-3, (read + 0.01) * 1e-3, shim * 1e-3), limits, 0.25e-3))
+        needs.append(ValveNeed(f"V{number}", ClearanceInterval((read - 0.01) * 1e-3, (read + 0.01) * 1e-3, shim * 1e-3), limits, 0.25e-3))
     stock = [StockShim(f"s{number}", round(source.uniform(2.2, 3.0), 3) * 1e-3, 1) for number in range(300)]
     publish(benchmark, "swap_plan_24x300_ms", "ms", 1e3, limit=300.0)
     benchmark(lambda: swap_plan(needs, stock))

@@ -18,7 +18,7 @@ from rocklash.answers.rows import record_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
 from rocklash.records.figure_column import stored_figure
-from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, Entry, Membership, Part, SetupSide, WheelRun
+from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, JournalEntry, Membership, Part, SetupSide, WheelRun
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats.build_file import read
@@ -88,7 +88,7 @@ def test_a_log_becomes_measured_figures_of_the_cam(petrel: Build, builder: Membe
     assert cam.lobe["origin"] == "degree wheel"
     board = client_for(builder).get(address(petrel, "cams/")).content.decode()
     assert "wheel, good: 221 readings" in board
-    assert Entry.objects.filter(what="degree wheel").exists()
+    assert JournalEntry.objects.filter(what="degree wheel").exists()
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ import pytest
 from django.test import Client, override_settings
 from django.utils import timezone
 
-from rocklash.records.models import Build, Entry, Invitation, Membership, Reading, User, Workshop
+from rocklash.records.models import Build, Invitation, JournalEntry, Membership, Reading, User, Workshop
 from rocklash.stations.board.forms import ADJUSTERS, FOLLOWERS
 from tests.rocklash.conftest import PAGES, address, client_for
 from valvetrain.parts.engine import FITTING, Adjuster, Follower
@@ -87,21 +87,21 @@ def test_another_workshops_build_is_not_there(petrel: Build, stranger: Membershi
 
 @pytest.mark.parametrize(("station", "data"), MUTATIONS)
 def test_a_stranger_changes_nothing(petrel: Build, stranger: Membership, station: str, data: dict[str, str]) -> None:
-    before = Entry.objects.count()
+    before = JournalEntry.objects.count()
     for path in (address(petrel, station), f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}"):
         assert client_for(stranger).post(path, data).status_code == 404
-    assert Entry.objects.count() == before
+    assert JournalEntry.objects.count() == before
 
 
 @pytest.mark.parametrize(("station", "data"), MUTATIONS)
 def test_a_viewer_is_refused_with_a_sentence(petrel: Build, viewer: Membership, station: str, data: dict[str, str]) -> None:
     if "valve" in data:
         data = data | {"valve": str(petrel.engine.positions.first().pk)}  # type: ignore[union-attr]
-    before = Entry.objects.count()
+    before = JournalEntry.objects.count()
     answer = client_for(viewer).post(address(petrel, station), data)
     assert answer.status_code == 403
     assert b"You are a viewer" in answer.content
-    assert (Entry.objects.count(), Reading.objects.count()) == (before, 0)
+    assert (JournalEntry.objects.count(), Reading.objects.count()) == (before, 0)
 
 
 @pytest.mark.parametrize("station", STATIONS)

@@ -9,7 +9,18 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from openpyxl import load_workbook
 
 from rocklash.demo import load
-from rocklash.records.models import Build, ClearanceSession, Engine, Entry, Membership, Position, Reading, ShimMove, ShimStock, Workshop
+from rocklash.records.models import (
+    Build,
+    ClearanceSession,
+    Engine,
+    JournalEntry,
+    Membership,
+    Position,
+    Reading,
+    ShimMove,
+    ShimStock,
+    Workshop,
+)
 from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import ValveData
 from rocklash.ui.drawings.shim_arrows import MoveData
@@ -292,7 +303,7 @@ def test_a_new_valve_is_marked_on_the_sheet_and_its_hours_begin_there(db: None) 
         new = {"renewed": "yes"} if name == "IN 1 left" else {}
         assert client.post(where, data | {"source": "micrometer"} | new).status_code == 200
     assert [row.position.name for row in Reading.objects.filter(renewed=True)] == ["IN 1 left"]
-    assert Entry.objects.filter(what="re-check", after__endswith=", new valve").count() == 1
+    assert JournalEntry.objects.filter(what="re-check", after__endswith=", new valve").count() == 1
     told = {row.name: " ".join(row.words) for row in client.get(address(build, "lash/history/")).context["page"].rows}
     assert "New valve at 55 h: counted from there." in told["IN 1 left"]
     assert "Titanium, 0 h old" in told["IN 1 left"]
@@ -423,7 +434,7 @@ def test_every_new_mutation_is_in_the_journal(petrel: Build, builder: Membership
     client = client_for(builder)
     client.post(address(petrel, "lash/shelf/"), {"sizes": "2.5"})
     client.post(address(petrel, "lash/stops/"), {"firing": "1-3-2"})
-    assert set(Entry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"shims", "firing order"}
+    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"shims", "firing order"}
 
 
 def _valve(name: str, side: str, cylinder: int) -> ValveData:

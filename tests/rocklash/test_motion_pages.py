@@ -13,7 +13,7 @@ from rocklash.ui.drawings import rev_ladder
 from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
-from valvetrain.studies.checks.assessment import Code
+from valvetrain.studies.checks.check import CheckCode
 from valvetrain.studies.review.with_motion import motion_limit
 
 SURGE = (SurgeMark("8th outer", "exhaust", 7600, 7700, 7900, 4e-4), SurgeMark("7th inner", "intake", 9000, 9100, 9130, 3e-4))
@@ -59,11 +59,11 @@ def test_only_what_changed_is_pending(petrel: Build) -> None:
     assert not pending(done)
     assert set(done.motions) == {(role, side) for role in ("stock", "proposed") for side in Side}
     assert done.review
-    checks = [check for check in done.review.proposed.checks if check.code is Code.MOTION]
+    checks = [check for check in done.review.proposed.checks if check.code is CheckCode.MOTION]
     assert {check.side for check in checks} == set(Side)
     assert {check.limit for check in checks} == {motion_limit(done.review.completed.goal)}
     assert answer.review
-    assert not [check for check in answer.review.proposed.checks if check.code is Code.MOTION]
+    assert not [check for check in answer.review.proposed.checks if check.code is CheckCode.MOTION]
 
 
 def test_forces_of_the_page_are_those_of_the_motion_once_known(petrel: Build) -> None:

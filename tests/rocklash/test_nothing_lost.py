@@ -13,7 +13,7 @@ from rocklash.answers import calibration as learnings
 from rocklash.answers.results import answer_for
 from rocklash.answers.rows import side_rows
 from rocklash.commands.builds import keep_record
-from rocklash.records.models import Build, Entry, Membership, Observation, OverRevCase, ValveFit
+from rocklash.records.models import Build, JournalEntry, Membership, Observation, OverRevCase, ValveFit
 from rocklash.ui import pdf
 from tests.rocklash.conftest import DEMO, address, client_for
 from valvetrain.formats import build_file
@@ -48,7 +48,7 @@ def test_how_a_sheet_is_read_never_changes_without_a_journal_line(builder: Membe
     client, where = client_for(builder), address(petrel, "lash/")
     for _ in range(2):  # what did not change leaves no line
         assert client.post(where, {"act": "manner", "method": "go_no_go", "aim": "middle"} | {key: text}).status_code == 200
-    lines = Entry.objects.filter(what="sheet")
+    lines = JournalEntry.objects.filter(what="sheet")
     assert lines.count() == 1
     assert lines.get().before != lines.get().after
     assert text in lines.get().after
@@ -81,7 +81,7 @@ def test_a_build_file_out_and_in_again_keeps_every_height_and_shim(builder: Memb
     copy = Build.objects.exclude(pk=petrel.pk).get()
 
     def stands(build: Build) -> dict[str, tuple[float | None, float | None]]:
-        rows = ValveFit.objects.filter(row__setup__build=build, row__setup__role="proposed")
+        rows = ValveFit.objects.filter(setup_side__setup__build=build, setup_side__setup__role="proposed")
         return {fit.position.name: (fit.height, fit.shim) for fit in rows}
 
     assert len(stands(petrel)) == 2

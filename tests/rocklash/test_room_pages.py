@@ -5,7 +5,7 @@ import pytest
 
 from rocklash.answers.gaps import room_answer, room_map
 from rocklash.answers.results import answer_for
-from rocklash.records.models import Build, Engine, Entry, GapReading, InspectionFinding, Membership, OverRevCase
+from rocklash.records.models import Build, Engine, GapReading, InspectionFinding, JournalEntry, Membership, OverRevCase
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.ui.drawings import phaser_map, room_section
 from rocklash.ui.drawings.phaser_map import PhaserMapData
@@ -195,11 +195,11 @@ def test_gearing_of_a_craft_and_of_a_road_machine(builder: Membership, petrel: B
 
 def test_every_mutation_is_in_the_journal(builder: Membership, petrel: Build) -> None:
     client = client_for(builder)
-    before = Entry.objects.count()
+    before = JournalEntry.objects.count()
     client.post(address(petrel, MEASURE), _read(petrel))
     _case(client, petrel)
-    assert Entry.objects.count() == before + 2
-    assert set(Entry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"gap", "over-rev"}
+    assert JournalEntry.objects.count() == before + 2
+    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"gap", "over-rev"}
 
 
 def test_curves_and_maps_fit_together(petrel: Build) -> None:

@@ -5,9 +5,9 @@ import time
 import pytest
 
 from rocklash.answers import calibration as learnings
-from rocklash.answers.calibration import Learning, begin_learning, learning_of, stop_learning
+from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
 from rocklash.answers.results import answer_for
-from rocklash.records.models import Build, Entry, Membership, Observation
+from rocklash.records.models import Build, JournalEntry, Membership, Observation
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.rev_map import RevMapData, Strip
 from tests.rocklash.conftest import address, client_for
@@ -53,7 +53,7 @@ def test_an_observation_is_kept_with_its_evidence_and_one_is_rested_on(builder: 
     client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "yes"})
     client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "no"})
     assert not Observation.objects.filter(in_use=True).exists()
-    assert Entry.objects.filter(what="gave up").count() == 4
+    assert JournalEntry.objects.filter(what="gave up").count() == 4
 
 
 @pytest.mark.parametrize(
@@ -73,7 +73,7 @@ def test_what_cannot_be_is_refused_and_what_was_typed_stays(builder: Membership,
     assert not Observation.objects.exists()
 
 
-def _finished(found: Learning) -> Learning:
+def _finished(found: CalibrationJob) -> CalibrationJob:
     for _ in range(600):
         if not found.running:
             return found

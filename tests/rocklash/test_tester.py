@@ -9,7 +9,7 @@ from django.utils import timezone
 from rocklash.answers import tester as bench
 from rocklash.answers.rows import side_rows
 from rocklash.records import models
-from rocklash.records.models import Build, Entry, Membership, Part, SpringLog
+from rocklash.records.models import Build, JournalEntry, Membership, Part, SpringLog
 from tests.rocklash.conftest import address, client_for
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 
@@ -43,7 +43,7 @@ def test_a_typed_log_becomes_measured_figures_and_calls_the_weak_one_out(builder
     assert outer.facts["state"] == "used"
     kept = SpringLog.objects.get()
     assert (kept.readings, kept.used, kept.leans) == (9, True, {"2": pytest.approx(2.4e-3)})
-    assert Entry.objects.filter(what="spring tester").exists()
+    assert JournalEntry.objects.filter(what="spring tester").exists()
     assert "tester, wire, strength" in client.get(address(petrel, "springs/") + "?side=exhaust").content.decode()
 
 

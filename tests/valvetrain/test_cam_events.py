@@ -13,7 +13,7 @@ from valvetrain.formulas.slider_crank import piston_drop, trapped_ratio
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
-from valvetrain.studies.cams.cam_events import HEIGHT, CamPair, Quantity, cam_pair, differences, net_lift, trade
+from valvetrain.studies.cams.cam_events import HEIGHT, CamPair, Quantity, differences, net_lift, pair_of, trade
 from valvetrain.studies.train.assembly import complete
 
 
@@ -71,7 +71,9 @@ def hotter() -> BuildRecord:
 
 def pairs(record: BuildRecord) -> tuple[CamPair, CamPair]:
     done = complete(record)
-    return cam_pair(done.stock, done.engine, 140.0), cam_pair(done.proposed, done.engine, 140.0)
+    return pair_of(*(done.stock.sides[side] for side in (Side.INTAKE, Side.EXHAUST)), done.engine, 140.0), pair_of(
+        *(done.proposed.sides[side] for side in (Side.INTAKE, Side.EXHAUST)), done.engine, 140.0
+    )
 
 
 def test_event_arithmetic_closes() -> None:
@@ -86,7 +88,7 @@ def test_figures_of_a_side_against_scipy() -> None:
     done = complete(hotter())
     train = done.proposed.sides[Side.INTAKE]
     curve, clearance = train.curve, train.clearance.value
-    pair = cam_pair(done.proposed, done.engine, 140.0)
+    pair = pair_of(*(done.proposed.sides[side] for side in (Side.INTAKE, Side.EXHAUST)), done.engine, 140.0)
     lift = lambda crank: float(net_lift(curve, clearance, math.radians(108), np.array([crank]))[0])
     crank = np.linspace(math.radians(108) - 3.0, math.radians(108) + 3.0, 6001)
     area = simpson([lift(angle) for angle in crank], x=crank)

@@ -20,13 +20,14 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt, from_lobe
 from valvetrain.parts.record import BuildRecord, PartRecord
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 from valvetrain.simulators.degree_wheel import WheelStandIn, as_text
 from valvetrain.studies.cams.caliper import compare
 from valvetrain.studies.cams.cam_events import clearance_effects, events_at, side_events
 from valvetrain.studies.cams.degree_wheel import fit, lobe_of
 from valvetrain.studies.cams.lobe_fit import lobe_fit, outline_of
-from valvetrain.studies.checks.assessment import Code, Verdict, bare_checks, check_low_float
+from valvetrain.studies.checks.assessment import bare_checks, check_low_float
+from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import assess, review
 from valvetrain.studies.train.assembly import complete, with_cam
 from valvetrain.studies.train.side_figures import nominal_float_speed, weakest
@@ -149,13 +150,13 @@ def test_readings_are_no_table() -> None:
 def test_csv_json_workbook_and_drawing() -> None:
     """The area under the exported table is that of the curve by scipy; DXF and XLSX are read back by their libraries."""
     raw = lobe_file.write_csv(TRUTH).encode()
-    lobe, part = lobe_file.read(raw, side=Side.INTAKE, crank=False, system=System.INCH, at=StatedAt.VALVE)
+    lobe, part = lobe_file.read(raw, side=Side.INTAKE, crank=False, system=UnitSystem.INCH, at=StatedAt.VALVE)
     assert part is None
     assert lobe is not None
     curve = from_lobe(lobe)
     assert simpson(curve.lift, x=curve.angle) == pytest.approx(TRUTH.area(), rel=1e-3)
     again, _ = lobe_file.read(
-        lobe_file.write_json(lobe, "x").encode(), side=Side.INTAKE, crank=False, system=System.METRIC, at=StatedAt.VALVE
+        lobe_file.write_json(lobe, "x").encode(), side=Side.INTAKE, crank=False, system=UnitSystem.METRIC, at=StatedAt.VALVE
     )
     assert again is not None
     assert from_lobe(again).lift == pytest.approx(curve.lift, abs=1e-9)
@@ -183,7 +184,7 @@ def test_csv_json_workbook_and_drawing() -> None:
 )
 def test_bad_files_are_told(raw: bytes, part: str) -> None:
     with pytest.raises(ValveTrainError, match=part):
-        lobe_file.read(raw, side=Side.INTAKE, crank=False, system=System.METRIC, at=StatedAt.VALVE)
+        lobe_file.read(raw, side=Side.INTAKE, crank=False, system=UnitSystem.METRIC, at=StatedAt.VALVE)
 
 
 def test_a_build_file_carries_facts_lobes_and_the_low_cam() -> None:
@@ -249,8 +250,8 @@ def test_two_heights_by_caliper() -> None:
     assert told is not None
     assert told.more.value == pytest.approx(0.23e-3)
     assert told.more.spread == pytest.approx(0.02e-3 * math.sqrt(2))
-    assert "0.23 mm more lift at the valve, if both base circles are equal" in told.sentence(System.METRIC)
-    assert ".0091 in more" in told.sentence(System.INCH)
+    assert "0.23 mm more lift at the valve, if both base circles are equal" in told.sentence(UnitSystem.METRIC)
+    assert ".0091 in more" in told.sentence(UnitSystem.INCH)
     known = compare(first | {"base_diameter": measured(22e-3)}, second | {"base_diameter": measured(21.7e-3)}, 1.4)
     assert known is not None
     assert known.bases_known
@@ -286,9 +287,9 @@ def test_a_low_lobe_is_judged_at_the_change_over() -> None:
     profile = done.proposed.low[Side.INTAKE]
     assert profile.train.masses["follower"].value == pytest.approx(29e-3)
     assert check_low_float(profile, done.goal).verdict is Verdict.HOLDS
-    assert Code.LOW_FLOAT in {check.code for check in bare_checks(done.proposed, done.goal)}
+    assert CheckCode.LOW_FLOAT in {check.code for check in bare_checks(done.proposed, done.goal)}
     late = replace(done.proposed, low={Side.INTAKE: replace(profile, switch_speed=measured(400.0))})
-    check = next(check for check in assess(late, done.goal) if check.code is Code.LOW_FLOAT)
+    check = next(check for check in assess(late, done.goal) if check.code is CheckCode.LOW_FLOAT)
     assert check.verdict is Verdict.SHORT
     (earlier,) = check.remedies
     mended = replace(late, low={Side.INTAKE: replace(profile, switch_speed=measured(earlier.amount))})

@@ -19,12 +19,12 @@ from valvetrain.simulators.feeler import read_again, read_valve
 from valvetrain.studies.clearance.clearance_trend import SheetReading, trend, true_wear
 from valvetrain.studies.clearance.hours_left import Passage, hours_left
 from valvetrain.studies.clearance.measuring_plan import USUAL_ORDERS, Window, plan_stops, read_firing, rest_window
-from valvetrain.studies.clearance.shim_plan import Range, exchanged, from_blades, grind_passes
+from valvetrain.studies.clearance.shim_plan import ClearanceLimits, exchanged, from_blades, grind_passes
 from valvetrain.studies.clearance.warm_clearance import expansion, materials, reads_larger, usual_case, warm_hint
 from valvetrain.studies.train.assembly import complete
 
 TRAINS = complete(known_build()).proposed.sides
-LIMITS = Range(0.13e-3, 0.20e-3)
+LIMITS = ClearanceLimits(0.13e-3, 0.20e-3)
 
 
 def _places(cylinders: int) -> tuple[ValvePosition, ...]:
@@ -295,7 +295,7 @@ def test_titanium_sinks_by_more_than_a_blade_at_the_cam_tells() -> None:
     """By hand: 0.10 mm at the blade under a finger of ratio 1.3 is 0.13 mm at the seat, beyond the 0.12 mm at which its coating is through
     (common practice, no source)."""
     sheets = [SheetReading(hours, clearance, clearance, 5e-6) for hours, clearance in ((0.0, 0.30e-3), (10.0, 0.25e-3), (20.0, 0.20e-3))]
-    wide = Range(0.1e-3, 0.4e-3)
+    wide = ClearanceLimits(0.1e-3, 0.4e-3)
     assert "replace it" not in " ".join(trend("IN 1", sheets, wide, titanium=True).words)
     assert "replace it" in " ".join(trend("IN 1", sheets, wide, titanium=True, ratio=1.3).words)
 
@@ -321,7 +321,7 @@ def test_hours_with_the_error_of_the_present_reading() -> None:
 
 def test_hours_left_hold_the_truth_of_settling_and_steady_wear() -> None:
     """Simulated wear with a known end, three kinds of blades: the band holds the true hour in 90 of 100 (63 when today's reading is left out)."""
-    random, limits = np.random.default_rng(11), Range(0.10e-3, 0.40e-3)
+    random, limits = np.random.default_rng(11), ClearanceLimits(0.10e-3, 0.40e-3)
     for settling in (0.0, 2.5):
         held = []
         for _ in range(120):

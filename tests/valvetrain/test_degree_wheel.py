@@ -14,7 +14,7 @@ from valvetrain.parts.cam_card import CamCard, from_card
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe_family import members, sound
 from valvetrain.parts.lobe_laws import LawKind, draw_laws
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, fit
 
 TRUTH = from_card(CamCard(9.2e-3, ((1e-3, math.radians(242)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
@@ -160,7 +160,7 @@ def test_from_a_shell(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> Non
     said = capsys.readouterr().out
     assert "221 readings" in said
     assert "largest acceleration" in said
-    assert main(["lobe", str(path), "--units", System.INCH.value]) == 0
+    assert main(["lobe", str(path), "--units", UnitSystem.INCH.value]) == 0
     path.write_text("1,1\n2,2\n", encoding="utf-8")
     assert main(["lobe", str(path)]) == 2
     assert "24 readings or more" in capsys.readouterr().err

@@ -14,7 +14,7 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
-from valvetrain.studies.checks.assessment import Code
+from valvetrain.studies.checks.check import CheckCode
 from valvetrain.studies.review.build import review
 from valvetrain.studies.train.assembly import CompletedBuild, complete
 from valvetrain.studies.train.side_figures import seat_load, weakest
@@ -148,7 +148,7 @@ def test_any_figures_together_end_in_verdicts_or_in_a_sentence(seed: int) -> Non
         return
     for check in [*found.stock.checks, *found.proposed.checks]:
         assert all(math.isfinite(value) for value in (check.figure, check.limit, check.margin, check.spread)), check
-    assert {Code.FLOAT, Code.SEAT} <= {check.code for check in found.proposed.checks}
+    assert {CheckCode.FLOAT, CheckCode.SEAT} <= {check.code for check in found.proposed.checks}
 
 
 def test_seat_force_and_rate_without_a_height() -> None:

@@ -11,7 +11,7 @@ import pytest
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas import cam_curves, clearances, coil_springs, gas_loads, separation, slider_crank
 from valvetrain.formulas.coil_springs import Ends
-from valvetrain.quantities import Kind, from_unit
+from valvetrain.quantities import QuantityKind, from_unit
 
 INCH, POUND = 0.0254, 4.4482216152605
 LBF_PER_INCH = 175.12683524647636
@@ -21,7 +21,7 @@ def test_shigley_example_10_1_music_wire() -> None:
     """Shigley ex. 10-1, printed values from memory: k 4.13 lbf/in, C 10.8, K_B 1.124, Ls 0.5 in; tolerance 0.5 %."""
     wire, mean = 0.037 * INCH, 0.4005 * INCH
     coils = coil_springs.active_coils(12.5, Ends.CLOSED)
-    modulus = from_unit(11850.0, Kind.STRESS, "ksi")
+    modulus = from_unit(11850.0, QuantityKind.STRESS, "ksi")
     assert coils == 10.5
     assert coil_springs.spring_index(wire, mean) == pytest.approx(10.8, rel=5e-3)
     assert coil_springs.bergstraesser_factor(10.824324) == pytest.approx(1.124, rel=5e-4)
@@ -29,13 +29,13 @@ def test_shigley_example_10_1_music_wire() -> None:
     assert coil_springs.rate(wire, mean, coils, modulus) / LBF_PER_INCH == pytest.approx(4.1156497, rel=1e-4)
     assert coil_springs.solid_height(wire, 12.5, Ends.CLOSED) / INCH == pytest.approx(0.5, rel=5e-3)
     stress = coil_springs.shear_stress(6.46 * POUND, wire, mean)
-    assert stress == pytest.approx(from_unit(146.0, Kind.STRESS, "ksi"), rel=5e-3)
+    assert stress == pytest.approx(from_unit(146.0, QuantityKind.STRESS, "ksi"), rel=5e-3)
 
 
 def test_shigley_example_10_4_surge() -> None:
     """Shigley ex. 10-4, printed from memory: k 48.1 lbf/in, active weight 0.0586 lbf, f1 281 Hz."""
     wire, mean = 0.092 * INCH, 0.4705 * INCH
-    rate = coil_springs.rate(wire, mean, 21, from_unit(11750.0, Kind.STRESS, "ksi"))
+    rate = coil_springs.rate(wire, mean, 21, from_unit(11750.0, QuantityKind.STRESS, "ksi"))
     mass = coil_springs.active_mass(wire, mean, 21, 0.284 * 0.45359237 / INCH**3)
     assert rate / LBF_PER_INCH == pytest.approx(48.1, rel=5e-3)
     assert mass / 0.45359237 == pytest.approx(0.0586, rel=5e-3)
@@ -134,7 +134,7 @@ def test_gas_forces() -> None:
     assert gas_loads.opening_force(120e3, 0, 0, 33e-3, 0.0) == pytest.approx(102.63583, rel=1e-6)
     assert gas_loads.opening_force(120e3, 0, 0, 31.6e-3, 5.5e-3) == pytest.approx(91.261067, rel=1e-6)
     assert gas_loads.opening_force(260e3, 190e3, 101.325e3, 26.8e-3, 5.5e-3) == pytest.approx(35.717459, rel=1e-6)
-    fifteen = gas_loads.opening_force(from_unit(15, Kind.PRESSURE, "psi"), 0, 0, 1.25 * INCH, 0.0)
+    fifteen = gas_loads.opening_force(from_unit(15, QuantityKind.PRESSURE, "psi"), 0, 0, 1.25 * INCH, 0.0)
     assert fifteen / POUND == pytest.approx(18.407769, rel=1e-6)
 
 

@@ -10,7 +10,7 @@ from tests.valvetrain.builders import empty_build, known_build, measured, on_its
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.motion.case import draw, motion_case, motion_figures
 from valvetrain.studies.motion.review import MotionReview, Onset, judge_motion, onsets, review_motion
 from valvetrain.studies.train.assembly import complete

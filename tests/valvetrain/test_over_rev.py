@@ -8,9 +8,9 @@ import pytest
 from tests.valvetrain.builders import TRIPLE, known_build, measured
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Gear, Side, ValvePosition
+from valvetrain.parts.gaps import GapKind, GapReading, Way
 from valvetrain.parts.record import BuildRecord
-from valvetrain.parts.room import Gap, GapReading, Way
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.gaps.piston import rest_of_reading
 from valvetrain.studies.motion.review import MotionReview, review_motion
 from valvetrain.studies.review.build import BuildReview, review
@@ -32,7 +32,7 @@ def _measured_build() -> BuildRecord:
     rows = []
     for side, name in ((Side.INTAKE, "IN 1"), (Side.EXHAUST, "EX 1")):
         rest = rest_of_reading(found.room.geometry, found.completed.proposed.sides[side], 4.0e-3, None)
-        rows.append(GapReading(Gap.PISTON, side, name, Way.CLAY, 4.0e-3, 0.1e-3, None, rest))
+        rows.append(GapReading(GapKind.PISTON_VALVE, side, name, Way.CLAY, 4.0e-3, 0.1e-3, None, rest))
     return replace(record, gaps=tuple(rows))
 
 

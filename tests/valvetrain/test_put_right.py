@@ -13,7 +13,7 @@ from valvetrain.formats import build_file
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, estimate
 from valvetrain.parts.record import ValveStand
-from valvetrain.quantities import Kind, from_unit, in_unit, parse
+from valvetrain.quantities import QuantityKind, from_unit, in_unit, parse
 from valvetrain.studies.train.assembly import complete
 from valvetrain.studies.train.side_figures import retainer_gap
 from valvetrain.studies.train.spring_told import worst_basis
@@ -31,9 +31,9 @@ def test_units_come_from_a_closed_list(unit: str) -> None:
     with pytest.raises(build_file.BuildFileError, match=r"engine\.figures\.bore"):
         build_file.read(json.dumps(document))
     for ask in (
-        lambda: parse(f"96 {unit}", Kind.LENGTH),
-        lambda: from_unit(96.0, Kind.LENGTH, unit),
-        lambda: in_unit(0.096, Kind.LENGTH, unit),
+        lambda: parse(f"96 {unit}", QuantityKind.LENGTH),
+        lambda: from_unit(96.0, QuantityKind.LENGTH, unit),
+        lambda: in_unit(0.096, QuantityKind.LENGTH, unit),
     ):
         with pytest.raises(ValveTrainError):
             ask()

@@ -15,9 +15,10 @@ from valvetrain.formulas.slider_crank import piston_travel
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Figure
+from valvetrain.parts.gaps import GapKind, GapReading, Way, check_reading
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
-from valvetrain.parts.room import Gap, GapReading, Way, check_reading
-from valvetrain.studies.checks.assessment import Check, Code, Verdict, is_guess
+from valvetrain.studies.checks.assessment import is_guess
+from valvetrain.studies.checks.check import Check, CheckSubject, Verdict
 from valvetrain.studies.gaps.at_speed import at_speed, check_at_speed, stretch_at
 from valvetrain.studies.gaps.others import nested_gap, tip_gap
 from valvetrain.studies.gaps.piston import crank_grid, gap_over, lift_over, rest_of_reading
@@ -42,7 +43,7 @@ def _known(spread: float = 0.0, **figures: float) -> BuildRecord:
     return replace(record, engine={**record.engine, **{key: measured(value, spread) for key, value in given.items()}})
 
 
-def _check(found: BuildReview, code: Code, side: Side | None = None) -> Check:
+def _check(found: BuildReview, code: CheckSubject, side: Side | None = None) -> Check:
     return next(check for check in found.room.checks if check.code is code and check.side is side)
 
 
@@ -82,7 +83,7 @@ def test_a_phaser_takes_room_and_the_map_holds_the_least() -> None:
     # a tooth of 20 crank degrees early takes more still, late none
     assert least.early is not None
     assert least.early < least.value < (least.late or 0.0)
-    assert "tooth" in _check(found, Code.PISTON_VALVE, Side.INTAKE).why
+    assert "tooth" in _check(found, GapKind.PISTON_VALVE, Side.INTAKE).why
 
 
 def test_clay_and_drop_test_give_the_gap_back() -> None:
@@ -94,7 +95,7 @@ def test_clay_and_drop_test_give_the_gap_back() -> None:
     angles = np.radians([-25.0, -15.0, -8.0, 0.0])
     readings = [
         GapReading(
-            Gap.PISTON,
+            GapKind.PISTON_VALVE,
             Side.EXHAUST,
             "EX 2",
             Way.DROP,
@@ -107,7 +108,7 @@ def test_clay_and_drop_test_give_the_gap_back() -> None:
     ]
     clay = float(gap_over(geometry, train, true + 0.3e-3, crank_grid()).min())
     readings.append(
-        GapReading(Gap.PISTON, Side.EXHAUST, "EX 1", Way.CLAY, clay, 0.1e-3, None, rest_of_reading(geometry, train, clay, None))
+        GapReading(GapKind.PISTON_VALVE, Side.EXHAUST, "EX 1", Way.CLAY, clay, 0.1e-3, None, rest_of_reading(geometry, train, clay, None))
     )
     room = review(replace(record, gaps=tuple(readings))).room
     rest = room.pistons[Side.EXHAUST].rest
@@ -125,7 +126,7 @@ def test_a_reading_stays_true_when_the_cam_is_changed() -> None:
     record = _known()
     found = review(record)
     rest = rest_of_reading(found.room.geometry, found.completed.proposed.sides[Side.INTAKE], 1.8e-3, None)
-    record = replace(record, gaps=(GapReading(Gap.PISTON, Side.INTAKE, "IN 1", Way.CLAY, 1.8e-3, 0.1e-3, None, rest),))
+    record = replace(record, gaps=(GapReading(GapKind.PISTON_VALVE, Side.INTAKE, "IN 1", Way.CLAY, 1.8e-3, 0.1e-3, None, rest),))
     cam = record.proposed[Side.INTAKE].parts[Owner.CAM]
     longer = replace(cam, figures={**cam.figures, "duration_1": measured(math.radians(256), math.radians(2))})
     changed = replace(record.proposed[Side.INTAKE], parts={**record.proposed[Side.INTAKE].parts, Owner.CAM: longer})
@@ -144,7 +145,14 @@ def test_a_point_off_the_curve_is_named() -> None:
     gaps = gap_over(geometry, train, 6e-3, angles) + np.array([0.0, 0.0, 0.4e-3, 0.0])
     rows = tuple(
         GapReading(
-            Gap.PISTON, Side.INTAKE, "IN 2", Way.CHECKING, float(g), 0.05e-3, float(a), rest_of_reading(geometry, train, float(g), float(a))
+            GapKind.PISTON_VALVE,
+            Side.INTAKE,
+            "IN 2",
+            Way.CHECKING,
+            float(g),
+            0.05e-3,
+            float(a),
+            rest_of_reading(geometry, train, float(g), float(a)),
         )
         for a, g in zip(angles, gaps, strict=True)
     )
@@ -158,7 +166,7 @@ def test_unknown_pockets_give_a_range_and_what_to_measure_never_more_than_unprov
     taller = replace(cam, name="other", figures={**cam.figures, "lift": measured(9.6e-3)})
     changed = replace(record.proposed[Side.INTAKE], parts={**record.proposed[Side.INTAKE].parts, Owner.CAM: taller})
     found = review(replace(record, proposed={**record.proposed, Side.INTAKE: changed}))
-    check = _check(found, Code.PISTON_VALVE, Side.INTAKE)
+    check = _check(found, GapKind.PISTON_VALVE, Side.INTAKE)
     assert check.verdict is Verdict.UNPROVEN
     assert check.spread > 1e-3
     assert check.dominant[0][0] == "room:rest"
@@ -166,7 +174,7 @@ def test_unknown_pockets_give_a_range_and_what_to_measure_never_more_than_unprov
     assert check.remedies == ()  # a guess is measured, not mended
     # it counts for the whole build, because its cam is not the stock one; the exhaust side's does not
     assert check in found.proposed.checks
-    assert not any(each.code is Code.PISTON_VALVE and each.side is Side.EXHAUST for each in found.proposed.checks)
+    assert not any(each.code is GapKind.PISTON_VALVE and each.side is Side.EXHAUST for each in found.proposed.checks)
     assert "room:rest" in {item.what for item in found.proposed.measure_next}
 
 
@@ -193,9 +201,9 @@ def test_larger_heads_meet_where_the_phaser_advances() -> None:
         larger = replace(valve, name="larger", figures={**valve.figures, "head_diameter": measured(33.5e-3)})
         sides[side] = replace(own, parts={**own.parts, Owner.VALVE: larger})
     large = review(replace(record, proposed=sides))
-    assert _check(small, Code.VALVE_VALVE).verdict is Verdict.HOLDS
-    assert _check(large, Code.VALVE_VALVE).verdict is Verdict.SHORT
-    assert _check(large, Code.VALVE_VALVE) in large.proposed.checks
+    assert _check(small, GapKind.VALVE_VALVE).verdict is Verdict.HOLDS
+    assert _check(large, GapKind.VALVE_VALVE).verdict is Verdict.SHORT
+    assert _check(large, GapKind.VALVE_VALVE) in large.proposed.checks
 
 
 def test_phaser_map_of_the_heads_against_exact_distances() -> None:
@@ -228,14 +236,14 @@ def test_head_to_bore_by_hand() -> None:
 def test_remedies_do_what_they_say() -> None:
     record = _known(pocket_depth_intake=0.0, spread=0.0)
     found = review(replace(record, use=Use.STREET, engine={**record.engine, "head_height_intake": measured(-2.5e-3)}))
-    check = _check(found, Code.PISTON_VALVE, Side.INTAKE)
+    check = _check(found, GapKind.PISTON_VALVE, Side.INTAKE)
     assert check.verdict is Verdict.SHORT
     deeper = next(remedy for remedy in check.remedies if remedy.action == "deeper pockets")
     assert deeper.suffices
     again = review(
         replace(record, engine={**record.engine, "head_height_intake": measured(-2.5e-3), "pocket_depth_intake": measured(deeper.amount)})
     )
-    assert _check(again, Code.PISTON_VALVE, Side.INTAKE).figure == pytest.approx(deeper.effects[0].figure, abs=1e-6)
+    assert _check(again, GapKind.PISTON_VALVE, Side.INTAKE).figure == pytest.approx(deeper.effects[0].figure, abs=1e-6)
     later = next(remedy for remedy in check.remedies if remedy.action == "the cam later")
     assert later.effects[0].figure > check.figure
 
@@ -274,7 +282,7 @@ def test_a_higher_lobe_takes_its_growth_from_the_heads_room() -> None:
     cam = replace(own.parts[Owner.CAM], name="high", figures={**own.parts[Owner.CAM].figures, "lift": measured(10.25e-3)})
     proposed = replace(own, parts={**own.parts, Owner.CAM: cam})
     record = replace(record, stock={**record.stock, Side.INTAKE: stock}, proposed={**record.proposed, Side.INTAKE: proposed})
-    check = _check(review(record), Code.LOBE_HEAD, Side.INTAKE)
+    check = _check(review(record), GapKind.LOBE_HEAD, Side.INTAKE)
     assert check.figure == pytest.approx(0.4e-3, abs=1e-6)
     assert check.verdict is Verdict.SHORT
 
@@ -286,7 +294,7 @@ def test_limits_of_the_trade_by_use_and_rods() -> None:
     assert values == pytest.approx([1.0, 1.5, 1.5, 2.0, 2.0, 2.5])
     record = _known()
     typed = replace(record, goal={**record.goal, "piston_gap_limit_intake": measured(3.1e-3)})
-    check = _check(review(typed), Code.PISTON_VALVE, Side.INTAKE)
+    check = _check(review(typed), GapKind.PISTON_VALVE, Side.INTAKE)
     assert check.limit == 3.1e-3
     assert check.limit_origin == "typed over on the Goal station"
 
@@ -332,13 +340,13 @@ def test_geometry_that_cannot_be_is_refused(figures: dict[str, float], words: st
 @pytest.mark.parametrize(
     ("gap", "value", "angle", "words"),
     [
-        (Gap.PISTON, -0.1e-3, None, "cannot be"),
-        (Gap.PISTON, 80e-3, None, "unit right"),
-        (Gap.PISTON, 2e-3, math.radians(120), "far from TDC"),
-        (Gap.NESTED, 2e-3, 0.1, "at a crank angle"),
+        (GapKind.PISTON_VALVE, -0.1e-3, None, "cannot be"),
+        (GapKind.PISTON_VALVE, 80e-3, None, "unit right"),
+        (GapKind.PISTON_VALVE, 2e-3, math.radians(120), "far from TDC"),
+        (GapKind.NESTED, 2e-3, 0.1, "at a crank angle"),
     ],
 )
-def test_readings_that_cannot_be(gap: Gap, value: float, angle: float | None, words: str) -> None:
+def test_readings_that_cannot_be(gap: GapKind, value: float, angle: float | None, words: str) -> None:
     with pytest.raises(ContradictionError, match=words):
         check_reading(gap, value, angle)
 
@@ -348,15 +356,15 @@ def test_room_survives_the_build_file() -> None:
         _known(),
         facts={"rods": "titanium"},
         gaps=(
-            GapReading(Gap.PISTON, Side.EXHAUST, "EX 1", Way.DROP, 1.24e-3, 0.05e-3, math.radians(-4), 6.1e-3),
-            GapReading(Gap.VALVE_BORE, Side.INTAKE, "IN 1", Way.GAUGE, 2.1e-3, 0.05e-3),
+            GapReading(GapKind.PISTON_VALVE, Side.EXHAUST, "EX 1", Way.DROP, 1.24e-3, 0.05e-3, math.radians(-4), 6.1e-3),
+            GapReading(GapKind.VALVE_BORE, Side.INTAKE, "IN 1", Way.GAUGE, 2.1e-3, 0.05e-3),
         ),
     )
     text = build_file.write(record)
     again = build_file.read(text)
     assert again.facts == {"rods": "titanium"}
     assert again.gaps[1].value == pytest.approx(record.gaps[1].value)
-    assert (again.gaps[1].gap, again.gaps[1].way, again.gaps[1].rest) == (Gap.VALVE_BORE, Way.GAUGE, None)
+    assert (again.gaps[1].gap, again.gaps[1].way, again.gaps[1].rest) == (GapKind.VALVE_BORE, Way.GAUGE, None)
     assert again.gaps[0].angle == pytest.approx(math.radians(-4))
     assert again.gaps[0].rest == pytest.approx(6.1e-3)
     bad = json.loads(text)
@@ -380,13 +388,13 @@ def test_every_kind_from_nothing_has_room_unproven(kind: EngineKind) -> None:
     assert all(check.verdict in (Verdict.UNPROVEN, Verdict.SHORT) for check in found.room.checks)
     assert found.room.counting == []  # stock parts in a stock engine: nothing to answer for
     codes = {check.code for check in found.room.checks}
-    assert (Code.HEAD_ROOM in codes) == (kind.gear is Gear.SIDE_VALVE)
-    assert (Code.PISTON_VALVE in codes) == (kind.gear is not Gear.SIDE_VALVE)
+    assert (GapKind.HEAD_ROOM in codes) == (kind.gear is Gear.SIDE_VALVE)
+    assert (GapKind.PISTON_VALVE in codes) == (kind.gear is not Gear.SIDE_VALVE)
 
 
 def test_a_measured_gap_wins_over_any_estimate() -> None:
-    record = replace(known_build(), gaps=(GapReading(Gap.FOLLOWER, Side.INTAKE, "IN 3", Way.GAUGE, 0.3e-3, 0.05e-3),))
-    check = _check(review(record), Code.FOLLOWER, Side.INTAKE)
+    record = replace(known_build(), gaps=(GapReading(GapKind.FOLLOWER, Side.INTAKE, "IN 3", Way.GAUGE, 0.3e-3, 0.05e-3),))
+    check = _check(review(record), GapKind.FOLLOWER, Side.INTAKE)
     assert (check.figure, check.worst, check.verdict) == (0.3e-3, "IN 3", Verdict.SHORT)
     assert check.basis == "gauge"
 
@@ -397,7 +405,7 @@ def test_springs_pressed_into_one_another_are_not_asked_for_a_gap() -> None:
     inner = PartRecord("inner", {**side.springs[0].figures, **wire}, {"nested": "interference"})
     pack: SideRecord = replace(side, springs=(side.springs[0], inner))
     record = replace(known_build(), proposed=dict.fromkeys(Side, pack), stock=dict.fromkeys(Side, pack))
-    assert Code.NESTED not in {check.code for check in review(record).room.checks}
+    assert GapKind.NESTED not in {check.code for check in review(record).room.checks}
     free = replace(pack, springs=(pack.springs[0], replace(inner, facts={})))
     record = replace(record, proposed=dict.fromkeys(Side, free), stock=dict.fromkeys(Side, free))
-    assert Code.NESTED in {check.code for check in review(record).room.checks}
+    assert GapKind.NESTED in {check.code for check in review(record).room.checks}

@@ -29,7 +29,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.spring import PackedSpring, Spring
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.springs.force_cost import cost_of_force
 from valvetrain.studies.springs.spring_strength import strength_of
 from valvetrain.studies.train.assembly import complete

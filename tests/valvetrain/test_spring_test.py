@@ -6,7 +6,7 @@ import pytest
 from valvetrain.errors import BuildFileError, ContradictionError
 from valvetrain.formats import spring_log
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.quantities import Kind, System
+from valvetrain.quantities import QuantityKind, UnitSystem
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_test import SpringFit, claim_of, fit_spring, read_set, weigh_claim
 
@@ -117,7 +117,7 @@ def test_log_with_a_heading_in_inch_units_and_names() -> None:
 def test_bare_columns_take_the_persons_units_and_typed_units_win() -> None:
     metric = spring_log.read("37,2;178\n33,2;330\n")
     assert metric[0].height[0] == pytest.approx(37.2e-3)
-    inch = spring_log.read("1.45 40\n1.25 66\n", system=System.INCH)
+    inch = spring_log.read("1.45 40\n1.25 66\n", system=UnitSystem.INCH)
     assert inch[0].load[1] == pytest.approx(66 * 4.4482216)
     typed = spring_log.read("37.2 mm;18 lb\n33.2 mm;30 lb\n")
     assert typed[0].load[0] == pytest.approx(18 * 4.4482216)
@@ -167,14 +167,14 @@ def test_tester_gives_readings_as_they_come() -> None:
 @pytest.mark.parametrize(
     "words, kind, value",
     [
-        ("12,000-rpm springs", Kind.SPEED, 200.0),
-        ("18 lb", Kind.FORCE, 18 * 4.4482216152605),
-        ("rated 200 lb/in", Kind.RATE, 200 * 175.12683524647636),
-        ("80 N seat", Kind.FORCE, 80.0),
-        ("38,4 N/mm", Kind.RATE, 38400.0),
+        ("12,000-rpm springs", QuantityKind.SPEED, 200.0),
+        ("18 lb", QuantityKind.FORCE, 18 * 4.4482216152605),
+        ("rated 200 lb/in", QuantityKind.RATE, 200 * 175.12683524647636),
+        ("80 N seat", QuantityKind.FORCE, 80.0),
+        ("38,4 N/mm", QuantityKind.RATE, 38400.0),
     ],
 )
-def test_claims_are_read_from_the_packet(words: str, kind: Kind, value: float) -> None:
+def test_claims_are_read_from_the_packet(words: str, kind: QuantityKind, value: float) -> None:
     claim = claim_of(words)
     assert claim
     assert (claim.kind, claim.value) == (kind, pytest.approx(value))

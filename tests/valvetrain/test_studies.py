@@ -13,9 +13,11 @@ from valvetrain.formulas.separation import separation_speed
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
+from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.record import PartRecord, ValveStand
-from valvetrain.quantities import System
-from valvetrain.studies.checks.assessment import Check, Code, Verdict, judge
+from valvetrain.quantities import UnitSystem
+from valvetrain.studies.checks.assessment import judge
+from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer, stiffen
 from valvetrain.studies.review.build import assess, review
 from valvetrain.studies.train.assembly import complete
@@ -34,7 +36,7 @@ from valvetrain.studies.train.side_figures import (
 from valvetrain.studies.train.uncertainty import propagate, propagate_columns
 
 
-def check(checks: list[Check] | tuple[Check, ...], code: Code, side: str = "exhaust") -> Check:
+def check(checks: list[Check] | tuple[Check, ...], code: CheckSubject, side: str = "exhaust") -> Check:
     return next(found for found in checks if found.code is code and found.about.startswith(side))
 
 
@@ -107,14 +109,14 @@ def test_the_highest_spring_decides_float_and_the_lowest_coil_bind() -> None:
         replace(place, deviation=0.2e-3 if place.name == "EX 2" else -0.2e-3 if place.name == "EX 3" else 0.0) for place in record.positions
     ]
     checks = review(replace(record, positions=tuple(places))).proposed.checks
-    assert check(checks, Code.FLOAT).worst == "EX 2"
-    assert check(checks, Code.SEAT).worst == "EX 2"
-    assert check(checks, Code.COIL_BIND).worst == "EX 3"
-    assert check(checks, Code.SEAT).figure == pytest.approx(178.0 - 38400 * 0.2e-3)
+    assert check(checks, CheckCode.FLOAT).worst == "EX 2"
+    assert check(checks, CheckCode.SEAT).worst == "EX 2"
+    assert check(checks, GapKind.COIL_BIND).worst == "EX 3"
+    assert check(checks, CheckCode.SEAT).figure == pytest.approx(178.0 - 38400 * 0.2e-3)
     # 37.2 - 0.2 - (9.25 - 0.25) - 26.1 = 1.9 mm
-    assert check(checks, Code.COIL_BIND).figure == pytest.approx(1.9e-3)
+    assert check(checks, GapKind.COIL_BIND).figure == pytest.approx(1.9e-3)
     # 11.0 - 0.2 - 9.0 = 1.8 mm
-    assert check(checks, Code.RETAINER).figure == pytest.approx(1.8e-3)
+    assert check(checks, GapKind.RETAINER).figure == pytest.approx(1.8e-3)
 
 
 def test_a_spring_known_by_its_wire_alone() -> None:
@@ -123,8 +125,8 @@ def test_a_spring_known_by_its_wire_alone() -> None:
     side = known_side(installed_height=36.0e-3)
     side = replace(side, springs=(PartRecord("wire", {key: measured(value) for key, value in wire.items()}),))
     checks = review(with_proposed(known_build(), Side.EXHAUST, side)).proposed.checks
-    assert check(checks, Code.SEAT).figure == pytest.approx(219.456, rel=1e-5)
-    assert check(checks, Code.COIL_BIND).figure == pytest.approx(3.44e-3, abs=1e-9)
+    assert check(checks, CheckCode.SEAT).figure == pytest.approx(219.456, rel=1e-5)
+    assert check(checks, GapKind.COIL_BIND).figure == pytest.approx(3.44e-3, abs=1e-9)
 
 
 def test_a_pack_pushes_with_the_sum_of_its_springs() -> None:
@@ -134,15 +136,15 @@ def test_a_pack_pushes_with_the_sum_of_its_springs() -> None:
     side = known_side(installed_height=36.0e-3, inner_step=1.5e-3)
     packed = tuple(PartRecord(name, {key: measured(value) for key, value in row.items()}) for name, row in (("o", outer), ("i", inner)))
     checks = review(with_proposed(known_build(), Side.EXHAUST, replace(side, springs=packed))).proposed.checks
-    assert check(checks, Code.SEAT).figure == pytest.approx(317.10384, rel=1e-6)
-    assert check(checks, Code.COIL_BIND, "exhaust outer").figure == pytest.approx(3.44e-3, abs=1e-9)
-    assert check(checks, Code.COIL_BIND, "exhaust inner").figure == pytest.approx(6.26e-3, abs=1e-9)
+    assert check(checks, CheckCode.SEAT).figure == pytest.approx(317.10384, rel=1e-6)
+    assert check(checks, GapKind.COIL_BIND, "exhaust outer").figure == pytest.approx(3.44e-3, abs=1e-9)
+    assert check(checks, GapKind.COIL_BIND, "exhaust inner").figure == pytest.approx(6.26e-3, abs=1e-9)
 
 
 def test_seat_force_needed_under_boost() -> None:
     """The trade's 0.5 bar: force on the head less the stem, beyond what held it shut (statics, METHODS 5.1)."""
     checks = review(known_build(boost=0.5e5, back_pressure=0.0)).proposed.checks
-    intake = check(checks, Code.SEAT, "intake")
+    intake = check(checks, CheckCode.SEAT, "intake")
     gas = 0.5e5 * math.pi / 4 * ((31e-3 - 1.5e-3) ** 2 - 6e-3**2)
     assert intake.limit == pytest.approx(178.0 + gas, rel=1e-9)
     assert intake.made_of[1] == ("gas load of the goal", pytest.approx(gas))
@@ -155,20 +157,20 @@ def test_exhaust_pulses_work_against_the_pressure_in_the_cylinder() -> None:
     # lifting off is the worse moment for both: mean back pressure against 0.55 bar below ambient (statics); stock has 0.1 bar mean
     goal, stock = (0.9e5 + 0.55e5) * seal - 0.9e5 * stem, (0.1e5 + 0.55e5) * seal - 0.1e5 * stem
     assert goal > (1.35e5 - 0.6e5) * seal - 1.35e5 * stem
-    assert check(checks, Code.SEAT).limit == pytest.approx(178.0 + goal - stock, rel=1e-9)
+    assert check(checks, CheckCode.SEAT).limit == pytest.approx(178.0 + goal - stock, rel=1e-9)
 
 
 def test_without_boost_the_stock_springs_hold_what_they_held() -> None:
     """A stock engine at its stock limiter must not be told that its seat force is short."""
     for found in review(empty_build(TRIPLE)).stock.checks:
-        if found.code is Code.SEAT:
+        if found.code is CheckCode.SEAT:
             assert found.verdict is Verdict.HOLDS
 
 
 def test_a_typed_force_is_taken_as_it_is() -> None:
     checks = review(known_build(boost=0.0, back_pressure=0.1e5, pulse_factor=1.5, seat_force_exhaust=100.0)).proposed.checks
     seal, stem = math.pi / 4 * 29.5e-3**2, math.pi / 4 * 6e-3**2
-    assert check(checks, Code.SEAT).limit == pytest.approx(100.0 + (0.1e5 + 0.55e5) * seal - 0.1e5 * stem, rel=1e-9)
+    assert check(checks, CheckCode.SEAT).limit == pytest.approx(100.0 + (0.1e5 + 0.55e5) * seal - 0.1e5 * stem, rel=1e-9)
 
 
 def test_a_shim_under_one_valves_spring_does_not_move_its_retainer() -> None:
@@ -177,9 +179,9 @@ def test_a_shim_under_one_valves_spring_does_not_move_its_retainer() -> None:
     stands = {"EX 2": ValveStand(shim=0.5e-3)}
     shimmed = with_proposed(record, Side.EXHAUST, replace(record.proposed[Side.EXHAUST], stands=stands))
     checks = review(shimmed).proposed.checks
-    assert check(checks, Code.RETAINER).figure == pytest.approx(2.0e-3)
-    assert check(checks, Code.COIL_BIND).figure == pytest.approx(37.2e-3 - 0.5e-3 - 9.0e-3 - 26.1e-3)
-    assert check(checks, Code.COIL_BIND).worst == "EX 2"
+    assert check(checks, GapKind.RETAINER).figure == pytest.approx(2.0e-3)
+    assert check(checks, GapKind.COIL_BIND).figure == pytest.approx(37.2e-3 - 0.5e-3 - 9.0e-3 - 26.1e-3)
+    assert check(checks, GapKind.COIL_BIND).worst == "EX 2"
 
 
 def test_a_blade_at_the_cam_reads_less_than_the_valve_has() -> None:
@@ -190,14 +192,14 @@ def test_a_blade_at_the_cam_reads_less_than_the_valve_has() -> None:
     side = done.proposed.sides[Side.EXHAUST]
     assert side.clearance.value == pytest.approx(0.3125e-3)
     assert done.proposed_sides[Side.EXHAUST].fit["clearance"].value == pytest.approx(0.25e-3)
-    found = check(review(record).proposed.checks, Code.RETAINER)
+    found = check(review(record).proposed.checks, GapKind.RETAINER)
     assert found.figure == pytest.approx(11.0e-3 - (9.25e-3 - 0.3125e-3))
 
 
 def test_piston_speed_at_the_goal() -> None:
     """2 S N = 2 x 0.069 x 140 = 19.32 m/s, Heywood eq. 2.9."""
     found = review(known_build())
-    assert next(c for c in found.proposed.checks if c.code is Code.PISTON).figure == pytest.approx(19.32)
+    assert next(c for c in found.proposed.checks if c.code is CheckCode.PISTON).figure == pytest.approx(19.32)
     assert found.piston_limit * 60 == pytest.approx(22.0 / (2 * 0.069) * 60)
 
 
@@ -240,11 +242,13 @@ def test_every_remedy_does_what_it_says() -> None:
 def test_a_remedy_that_leaves_a_neighbour_worse_says_so_and_stands_behind() -> None:
     """An engine of which nothing is known: its seat force just holds, so that cutting the seats deeper for coil bind leaves it short."""
     done = complete(empty_build(TRIPLE))
-    found = [each for each in assess(done.proposed, done.goal) if each.code is Code.COIL_BIND]
+    found = [each for each in assess(done.proposed, done.goal) if each.code is GapKind.COIL_BIND]
     assert found
     for each in found:
         deeper = next(remedy for remedy in each.remedies if remedy.action == "spring seat cut deeper")
-        assert [(effect.code, effect.before, effect.verdict) for effect in deeper.spoils] == [(Code.SEAT, Verdict.HOLDS, Verdict.SHORT)]
+        assert [(effect.code, effect.before, effect.verdict) for effect in deeper.spoils] == [
+            (CheckCode.SEAT, Verdict.HOLDS, Verdict.SHORT)
+        ]
         assert not next(remedy for remedy in each.remedies if "solid height" in remedy.action).spoils
         suffice = [bool(remedy.spoils) for remedy in each.remedies if remedy.suffices]
         assert suffice == sorted(suffice)  # those without harm first
@@ -252,13 +256,13 @@ def test_a_remedy_that_leaves_a_neighbour_worse_says_so_and_stands_behind() -> N
 
 def test_a_shim_remedy_is_the_least_and_leaves_room() -> None:
     done = complete(known_build())
-    found = check(assess(done.proposed, done.goal), Code.FLOAT)
+    found = check(assess(done.proposed, done.goal), CheckCode.FLOAT)
     shim = next(remedy for remedy in found.remedies if remedy.action == "more spring shim")
-    assert any(effect.code is Code.COIL_BIND for effect in shim.effects)
+    assert any(effect.code is GapKind.COIL_BIND for effect in shim.effects)
     if shim.suffices:  # true on this build only while the room to coil bind is enough
         less = add_shim(done.proposed.sides[Side.EXHAUST], shim.amount - 0.1e-3)
         again = assess(replace(done.proposed, sides={**done.proposed.sides, Side.EXHAUST: less}), done.goal)
-        assert check(again, Code.FLOAT).verdict is not shim.effects[0].verdict or check(again, Code.FLOAT).margin < 0
+        assert check(again, CheckCode.FLOAT).verdict is not shim.effects[0].verdict or check(again, CheckCode.FLOAT).margin < 0
 
 
 def test_spring_shim_raises_seat_load_by_rate_times_thickness() -> None:
@@ -298,10 +302,10 @@ def test_a_first_verdict_for_every_kind_from_nothing(kind: EngineKind) -> None:
     found = review(empty_build(kind))
     limiter = found.completed.engine["limiter"].value
     for each in found.stock.checks:
-        if each.code is not Code.SEAT:  # stock springs against the stock seat load differ by nothing, whatever it is
+        if each.code is not CheckCode.SEAT:  # stock springs against the stock seat load differ by nothing, whatever it is
             assert each.spread > 0.0
             assert each.basis in ("estimates", "mostly estimates")
-        if each.code is Code.FLOAT and "intake" in each.about:
+        if each.code is CheckCode.FLOAT and "intake" in each.about:
             # a stock engine holds its own limiter, and makers fit no springs for twice that: common practice, no source; an engine held by a
             # governor far below what it could turn is another matter
             assert each.low
@@ -329,9 +333,9 @@ def test_contradictions_name_setup_and_side() -> None:
 
 def test_words_carry_the_numbers_in_both_systems() -> None:
     done = complete(known_build())
-    found = check(assess(done.proposed, done.goal), Code.FLOAT)
+    found = check(assess(done.proposed, done.goal), CheckCode.FLOAT)
     shim = next(remedy for remedy in found.remedies if remedy.action == "more spring shim")
-    metric, inch = wording.remedy(shim, System.METRIC), wording.remedy(shim, System.INCH)
+    metric, inch = wording.remedy(shim, UnitSystem.METRIC), wording.remedy(shim, UnitSystem.INCH)
     assert metric.startswith(f"+{shim.amount * 1e3:.2f} mm of spring shim: float {round(shim.effects[0].figure * 60):,} rpm")
     assert f"+{shim.amount / 0.0254:.4f}".replace("+0.", "+.") in inch
     assert "in of spring shim" in inch

@@ -10,15 +10,15 @@ import pytest
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.clearances import probability_inside
 from valvetrain.studies.clearance import swap_plan as module
-from valvetrain.studies.clearance.shim_plan import Found, Range
+from valvetrain.studies.clearance.shim_plan import ClearanceInterval, ClearanceLimits
 from valvetrain.studies.clearance.swap_plan import BOUGHT, MICROMETER, StockShim, ValveNeed, chance, in_valve, sale_key, swap_plan
 
 INCH = 0.0254
-LIMITS = Range(0.22e-3, 0.28e-3, step=0.025e-3, thinnest=2.0e-3, thickest=3.2e-3)
+LIMITS = ClearanceLimits(0.22e-3, 0.28e-3, step=0.025e-3, thinnest=2.0e-3, thickest=3.2e-3)
 
 
-def _need(name: str, read: float, shim: float, limits: Range = LIMITS, half: float = 0.01, **more: object) -> ValveNeed:
-    found = Found((read - half) * 1e-3, (read + half) * 1e-3, shim * 1e-3)
+def _need(name: str, read: float, shim: float, limits: ClearanceLimits = LIMITS, half: float = 0.01, **more: object) -> ValveNeed:
+    found = ClearanceInterval((read - half) * 1e-3, (read + half) * 1e-3, shim * 1e-3)
     return ValveNeed(name, found, limits, (limits.least + limits.most) / 2, **more)  # type: ignore[arg-type]
 
 
@@ -40,10 +40,10 @@ def test_the_worked_exchange_of_the_trade() -> None:
     """PRACTICE G, common practice, no source: exhausts read .013 on .088, wanted .011; intakes .008 on .090, wanted .006. The intakes' old
     .090 shims go to the exhausts; two of .092 are bought; .011 and .006 follow."""
     step = 0.001 * INCH
-    exhaust = Range(0.010 * INCH, 0.012 * INCH, step=step, thinnest=0.080 * INCH, thickest=0.120 * INCH)
-    intake = Range(0.005 * INCH, 0.007 * INCH, step=step, thinnest=0.080 * INCH, thickest=0.120 * INCH)
+    exhaust = ClearanceLimits(0.010 * INCH, 0.012 * INCH, step=step, thinnest=0.080 * INCH, thickest=0.120 * INCH)
+    intake = ClearanceLimits(0.005 * INCH, 0.007 * INCH, step=step, thinnest=0.080 * INCH, thickest=0.120 * INCH)
     needs = [
-        ValveNeed(f"{side} {n}", Found(read * INCH, read * INCH, shim * INCH), limits, aim * INCH)
+        ValveNeed(f"{side} {n}", ClearanceInterval(read * INCH, read * INCH, shim * INCH), limits, aim * INCH)
         for side, limits, read, shim, aim in (("EX", exhaust, 0.013, 0.088, 0.011), ("IN", intake, 0.008, 0.090, 0.006))
         for n in (1, 2)
     ]
@@ -55,7 +55,7 @@ def test_the_worked_exchange_of_the_trade() -> None:
     assert sorted(round(size / INCH, 4) for size in plan.to_stock.values()) == [0.088, 0.088]
     # afterwards .011, .011, .007 and .006 are accepted: nothing moves
     again = [
-        ValveNeed(each.name, Found(read * INCH, read * INCH, by_valve[each.name].size), each.limits, each.aim)
+        ValveNeed(each.name, ClearanceInterval(read * INCH, read * INCH, by_valve[each.name].size), each.limits, each.aim)
         for each, read in zip(needs, (0.011, 0.011, 0.007, 0.006), strict=True)
     ]
     assert swap_plan(again, []).moved == 0
@@ -145,8 +145,8 @@ def test_pins_and_forbidden_shims_cost_what_they_cost() -> None:
         (_need("V", 0.05, 2.05), "thinner than the thinnest"),
         (_need("V", 0.60, 3.10), "thicker than the thickest"),
         (_need("V", 0.30, 2.6, half=0.04), "too wide"),
-        (_need("V", 0.40, 2.61, Range(0.245e-3, 0.255e-3, 0.1e-3, 2.0e-3, 3.2e-3), half=0.001), "a finer step"),
-        (ValveNeed("V", Found(0.1e-3, 0.12e-3), LIMITS, 0.25e-3), "measure it"),
+        (_need("V", 0.40, 2.61, ClearanceLimits(0.245e-3, 0.255e-3, 0.1e-3, 2.0e-3, 3.2e-3), half=0.001), "a finer step"),
+        (ValveNeed("V", ClearanceInterval(0.1e-3, 0.12e-3), LIMITS, 0.25e-3), "measure it"),
     ],
 )
 def test_impossible_valves_are_named_with_what_would_help(need: ValveNeed, words: str) -> None:

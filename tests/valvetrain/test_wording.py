@@ -9,8 +9,8 @@ from valvetrain import wording
 from valvetrain.errors import OutOfRangeError, QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner, of_owner
 from valvetrain.parts.figure import Basis, Figure, estimate
-from valvetrain.quantities import Kind, System, quantity
-from valvetrain.studies.checks.assessment import Code, Verdict
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity
+from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import SetupReview, overall, review
 
 
@@ -29,7 +29,7 @@ def test_summary_names_what_is_short_by_how_much() -> None:
     found = review(known_build(goal_rpm=170.0, over_rev=175.0)).proposed
     short = [check for check in found.checks if check.verdict is Verdict.SHORT]
     assert short
-    for system in System:
+    for system in UnitSystem:
         said = wording.summary(found, system)
         for check in short:
             way = "short" if check.at_least else "over"
@@ -43,10 +43,10 @@ def test_good_to_is_a_speed_that_holds() -> None:
     record = known_build(goal_rpm=160.0, over_rev=160.0)
     found = review(record).proposed
     assert found.good_to is not None
-    assert f"{int(found.good_to * 6) * 10:,} rpm" in wording.good_to(found, System.METRIC)
+    assert f"{int(found.good_to * 6) * 10:,} rpm" in wording.good_to(found, UnitSystem.METRIC)
     lower = replace(record, goal={**record.goal, "goal_rpm": Figure(found.good_to), "over_rev": Figure(found.good_to)})
     for check in review(lower).proposed.checks:
-        if check.code in (Code.FLOAT, Code.PISTON):
+        if check.code in (CheckCode.FLOAT, CheckCode.PISTON):
             assert check.margin >= -1e-9
 
 
@@ -54,7 +54,7 @@ def test_a_gap_that_is_short_is_mended_by_no_lower_speed() -> None:
     record = known_build(coil_bind_limit=4e-3)
     found = review(record).proposed
     assert found.good_to is None
-    assert wording.good_to(found, System.METRIC).startswith("No lower speed mends this")
+    assert wording.good_to(found, UnitSystem.METRIC).startswith("No lower speed mends this")
 
 
 @pytest.mark.parametrize(
@@ -119,15 +119,15 @@ def test_the_catalogue_is_sound(owner: Owner) -> None:
 def test_bounds_are_told_in_the_persons_units() -> None:
     bore = FIGURES[Owner.ENGINE, "bore"]
     with pytest.raises(QuantityError, match=r"37\.7953 in cannot be; it lies between \.7874 and 7\.8740 in"):
-        bore.check(0.96, System.INCH)
-    assert bore.kind is Kind.LENGTH
+        bore.check(0.96, UnitSystem.INCH)
+    assert bore.kind is QuantityKind.LENGTH
 
 
 def test_the_first_sentence_answers_whether_the_valves_follow() -> None:
     """The question of the goal: whether the valves follow to the speed typed, and what holds them back."""
     for speed, words in ((100.0, "follow the cams to 6,000 rpm"), (260.0, "do not follow the cams to 15,600 rpm")):
         found = review(known_build(goal_rpm=speed, over_rev=speed))
-        first = wording.summary(found.proposed, System.METRIC, speed)[0]
+        first = wording.summary(found.proposed, UnitSystem.METRIC, speed)[0]
         assert words in first
         assert "lets go between" in first
 
@@ -135,7 +135,7 @@ def test_the_first_sentence_answers_whether_the_valves_follow() -> None:
 def test_stock_springs_against_themselves_are_told_as_such() -> None:
     found = review(empty_build(TRIPLE))
     for check in found.proposed.checks:
-        if check.code is Code.SEAT:
+        if check.code is CheckCode.SEAT:
             assert check.basis == "same spring as stock"
             assert check.spread > 0.0
             assert check.verdict is Verdict.HOLDS
@@ -152,7 +152,7 @@ def test_good_to_and_lower_goal_are_one_figure() -> None:
 def test_measure_next_leaves_out_what_would_change_nothing() -> None:
     """A float short by far more than its doubt is short however well its lobe is known."""
     found = review(known_build(goal_rpm=260.0, over_rev=260.0)).proposed
-    short = {check.about for check in found.checks if check.code is Code.FLOAT}
+    short = {check.about for check in found.checks if check.code is CheckCode.FLOAT}
     assert not [item for item in found.measure_next if item.about in short and item.what == "shape"]
 
 
@@ -168,19 +168,19 @@ def test_measure_next_leaves_out_what_would_change_nothing() -> None:
 )
 def test_sentences_of_the_core_in_inches(said: str, inches: str) -> None:
     """NIST SP 811: 1 in = 25.4 mm, 1 lbf = 4.448222 N; units that inch readers read too stay."""
-    assert wording.told(said, System.METRIC) == said
-    assert wording.told(said, System.INCH) == inches
+    assert wording.told(said, UnitSystem.METRIC) == said
+    assert wording.told(said, UnitSystem.INCH) == inches
 
 
 def test_a_rigid_answer_says_that_vibration_is_not_in_it() -> None:
     """By hand: float 10 % beyond the goal on both sides, motion known of the intake alone. Only when both are known is it a plain yes."""
     found = review(known_build()).proposed
-    floats = [each for each in found.checks if each.code is Code.FLOAT]
+    floats = [each for each in found.checks if each.code is CheckCode.FLOAT]
     goal = min(each.figure for each in floats) / 1.2
-    assert wording.answer(replace(found, checks=tuple(floats)), goal, System.METRIC).startswith(
+    assert wording.answer(replace(found, checks=tuple(floats)), goal, UnitSystem.METRIC).startswith(
         "As rigid parts, before vibration and surge"
     )
-    moved = [replace(each, code=Code.MOTION) for each in floats]
+    moved = [replace(each, code=CheckCode.MOTION) for each in floats]
     half = (*floats, moved[0])
-    assert wording.answer(replace(found, checks=half), goal, System.METRIC).startswith("As rigid parts")
-    assert wording.answer(replace(found, checks=(*floats, *moved)), goal, System.METRIC).startswith("The valves follow")
+    assert wording.answer(replace(found, checks=half), goal, UnitSystem.METRIC).startswith("As rigid parts")
+    assert wording.answer(replace(found, checks=(*floats, *moved)), goal, UnitSystem.METRIC).startswith("The valves follow")

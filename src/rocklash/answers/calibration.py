@@ -5,7 +5,7 @@ import threading
 from collections import OrderedDict
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer, trains_of
+from rocklash.answers.results import BuildResult, trains_of
 from rocklash.records.models import Observation as ObservationRow
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.engine import Side
@@ -17,7 +17,7 @@ _KEPT = 32
 
 
 @dataclass
-class Learning:
+class CalibrationJob:
     """A calibration: under way with its `share` done, finished with a `result`, or refused with `trouble`."""
 
     share: float = 0.0
@@ -31,7 +31,7 @@ class Learning:
         return self.result is None and not self.trouble and not self.stopped
 
 
-_learnings: OrderedDict[str, Learning] = OrderedDict()
+_learnings: OrderedDict[str, CalibrationJob] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -45,13 +45,13 @@ def _key(seen: TrainSide, planned: TrainSide, observation: Observation) -> str:
     return hashlib.blake2b(repr((seen, planned, observation)).encode(), digest_size=16).hexdigest()
 
 
-def _parts(answer: Answer, row: ObservationRow) -> tuple[TrainSide, TrainSide, Observation]:
+def _parts(answer: BuildResult, row: ObservationRow) -> tuple[TrainSide, TrainSide, Observation]:
     assert answer.review
     trains, side = trains_of(answer.review), Side(row.side)
     return trains[row.role, side], trains["proposed", side], Observation(row.speed, row.spread)
 
 
-def learning_of(answer: Answer, row: ObservationRow | None) -> Learning | None:
+def learning_of(answer: BuildResult, row: ObservationRow | None) -> CalibrationJob | None:
     """The calibration of one observation if it was begun; None otherwise."""
     if row is None or answer.review is None:
         return None
@@ -59,7 +59,7 @@ def learning_of(answer: Answer, row: ObservationRow | None) -> Learning | None:
         return _learnings.get(_key(*_parts(answer, row)))
 
 
-def begin_learning(answer: Answer, row: ObservationRow) -> Learning:
+def begin_learning(answer: BuildResult, row: ObservationRow) -> CalibrationJob:
     """Begin a calibration in a thread of its own unless it is there already; a stopped one begins anew."""
     seen, planned, observation = _parts(answer, row)
     key = _key(seen, planned, observation)
@@ -67,7 +67,7 @@ def begin_learning(answer: Answer, row: ObservationRow) -> Learning:
         known = _learnings.get(key)
         if known and not known.stopped:
             return known
-        learning = _learnings[key] = Learning()
+        learning = _learnings[key] = CalibrationJob()
         while len(_learnings) > _KEPT:
             _learnings.popitem(last=False)
     cannot = why_not(seen) or why_not(planned)
@@ -91,6 +91,6 @@ def begin_learning(answer: Answer, row: ObservationRow) -> Learning:
     return learning
 
 
-def stop_learning(learning: Learning) -> None:
+def stop_learning(learning: CalibrationJob) -> None:
     """Ask a calibration to stop; it does within a few draws."""
     learning.stopped = True

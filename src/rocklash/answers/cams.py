@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import part_record, side_rows
 from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
 from valvetrain.errors import ContradictionError, ValveTrainError
@@ -14,13 +14,14 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import LowProfile, TrainSide
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams import cam_events
 from valvetrain.studies.cams.caliper import CaliperAnswer, compare
 from valvetrain.studies.cams.cam_events import CamPair, Difference, pair_of
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, fit
 from valvetrain.studies.cams.lobe_fit import LobeFit, lobe_fit
-from valvetrain.studies.checks.assessment import Check, check_low_float
+from valvetrain.studies.checks.assessment import check_low_float
+from valvetrain.studies.checks.check import Check
 from valvetrain.studies.train.assembly import CompletedBuild, CompletedSide, with_cam
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import weakest
@@ -89,7 +90,7 @@ def _contender(letter: str, part: Part, side: Side, done: CompletedBuild, stock:
     return Contender(letter, part, train, complete, pair, rows, lobe, speed, trouble)
 
 
-def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[CamCandidate]) -> CamAnswer:
+def cam_answer(answer: BuildResult, build: Build, side: Side, candidates: Iterable[CamCandidate]) -> CamAnswer:
     """Compare the cams of one side; needs a review."""
     assert answer.review
     done, rows = answer.review.completed, side_rows(build)
@@ -99,7 +100,7 @@ def cam_answer(answer: Answer, build: Build, side: Side, candidates: Iterable[Ca
     stock = _contender("S", stock_cam, side, done, None)
     found = [stock, _contender("A", cam, side, done, stock.pair)]
     for candidate in candidates:
-        if candidate.row.side != side.value:
+        if candidate.setup_side.side != side.value:
             continue
         try:
             tried = with_cam(answer.record, done, side, part_record(candidate.cam))
@@ -132,12 +133,12 @@ def figures_of_part(part: Part) -> FigureMap:
     return part_record(part).figures
 
 
-def cam_alone(answer: Answer, build: Build, part: Part, side: Side) -> TrainSide:
+def cam_alone(answer: BuildResult, build: Build, part: Part, side: Side) -> TrainSide:
     """One side of the head with this cam in it. Raises ValveTrainError when its figures contradict one another."""
     return _done_with(answer, build, part, side)[0]
 
 
-def _done_with(answer: Answer, build: Build, part: Part, side: Side) -> tuple[TrainSide, CompletedSide]:
+def _done_with(answer: BuildResult, build: Build, part: Part, side: Side) -> tuple[TrainSide, CompletedSide]:
     rows = side_rows(build)
     done = answer.review.completed if answer.review else None
     if done and rows[SetupRole.PROPOSED, side.value].cam_id == part.pk:
@@ -145,12 +146,12 @@ def _done_with(answer: Answer, build: Build, part: Part, side: Side) -> tuple[Tr
     if done and rows[SetupRole.STOCK, side.value].cam_id == part.pk:
         return done.stock.sides[side], done.stock_sides[side]
     if done is None:
-        raise ContradictionError(answer.trouble)
+        raise ContradictionError(answer.contradiction)
     tried = with_cam(answer.record, done, side, part_record(part))
     return tried.proposed.sides[side], tried.proposed_sides[side]
 
 
-def cam_in_place(answer: Answer, build: Build, part: Part, side: Side) -> Contender:
+def cam_in_place(answer: BuildResult, build: Build, part: Part, side: Side) -> Contender:
     """One cam on a side of the build, or the sentence why it cannot be there."""
     letter = "A"
     try:
@@ -170,7 +171,7 @@ def phaser_range(engine: FigureMap, side: Side) -> tuple[float, float]:
     return advance, retard
 
 
-def _phasers(answer: Answer, pair: CamPair, side: Side) -> tuple[tuple[float, float] | None, tuple[float, float]]:
+def _phasers(answer: BuildResult, pair: CamPair, side: Side) -> tuple[tuple[float, float] | None, tuple[float, float]]:
     """Least and most overlap over both phasers' ranges, and the range of this side."""
     assert answer.review
     engine = answer.review.completed.engine
@@ -182,11 +183,11 @@ def _phasers(answer: Answer, pair: CamPair, side: Side) -> tuple[tuple[float, fl
 
 
 @lru_cache(maxsize=64)
-def _fitted(text: str, crank: bool, tilt: float, system: System) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:  # noqa: FBT001 (a key)
+def _fitted(text: str, crank: bool, tilt: float, system: UnitSystem) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:  # noqa: FBT001 (a key)
     log = lobe_log.read(text, crank=crank, system=system)
     return log, fit(log.angle, log.lift * math.cos(tilt))
 
 
 def fitted_log(log: CamLog) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:
     """The readings of a kept log and their fit, fitted once per process."""
-    return _fitted(log.text, log.crank, log.tilt, System(log.system))
+    return _fitted(log.text, log.crank, log.tilt, UnitSystem(log.system))

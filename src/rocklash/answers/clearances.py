@@ -3,13 +3,22 @@
 import math
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of
 from rocklash.records.models import Build, ClearanceSession, Position, Reading
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.engine import SHIMMED, Adjuster
 from valvetrain.parts.figure import Basis, FigureMap
-from valvetrain.studies.clearance.shim_plan import Aim, Found, Range, State, ValvePlan, plan_valve, same_as_before, state_of
+from valvetrain.studies.clearance.shim_plan import (
+    Aim,
+    ClearanceInterval,
+    ClearanceLimits,
+    State,
+    ValvePlan,
+    plan_valve,
+    same_as_before,
+    state_of,
+)
 from valvetrain.studies.clearance.swap_plan import MICROMETER
 from valvetrain.studies.train.estimates import complete_engine
 
@@ -22,13 +31,13 @@ class ValveStatus:
     """One valve in a session: first reading, plan, re-check, and what it will be or is."""
 
     position: Position
-    limits: Range
+    limits: ClearanceLimits
     aim: float
     ratio: float
     first: Reading | None
     again: Reading | None
-    found: Found | None
-    found_again: Found | None
+    found: ClearanceInterval | None
+    found_again: ClearanceInterval | None
     plan: ValvePlan | None
     as_predicted: bool | None
     expected: tuple[float, float] | None = None
@@ -60,14 +69,14 @@ def clearance_keys(adjuster: str, follower: str) -> list[str]:
     return keys
 
 
-def engine_figures(build: Build, answer: Answer) -> FigureMap:
+def engine_figures(build: Build, answer: BuildResult) -> FigureMap:
     """Engine figures with gaps filled, also when the build's other figures contradict one another."""
     return answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine)
 
 
-def limits_of(figures: FigureMap, side: str) -> Range:
+def limits_of(figures: FigureMap, side: str) -> ClearanceLimits:
     """Clearance limits and sizes on sale for one side."""
-    return Range(
+    return ClearanceLimits(
         least=figures[f"clearance_{side}_least"].value,
         most=figures[f"clearance_{side}_most"].value,
         step=figures["shim_step"].value,
@@ -76,15 +85,15 @@ def limits_of(figures: FigureMap, side: str) -> Range:
     )
 
 
-def found_of(reading: Reading, method: str) -> Found:
+def found_of(reading: Reading, method: str) -> ClearanceInterval:
     """The interval of a reading: between the blades, or the blade that drags give or take the feel."""
     if method == "blade":  # `stops` lies half the range above the mean where several blades were read
         half = max(BLADE_FEEL, reading.stops - reading.goes)
-        return Found(max(reading.goes - half, 0.0), reading.goes + half, reading.shim)
-    return Found(reading.goes, reading.stops, reading.shim)
+        return ClearanceInterval(max(reading.goes - half, 0.0), reading.goes + half, reading.shim)
+    return ClearanceInterval(reading.goes, reading.stops, reading.shim)
 
 
-def statuses(build: Build, session: ClearanceSession | None, answer: Answer) -> list[ValveStatus]:
+def statuses(build: Build, session: ClearanceSession | None, answer: BuildResult) -> list[ValveStatus]:
     """Every valve of the build, exhaust first, in the order of its places."""
     kind, figures = kind_of(build.engine), engine_figures(build, answer)
     readings = {(reading.position_id, reading.recheck): reading for reading in session.readings.all()} if session else {}
@@ -114,7 +123,7 @@ def _ratio(figures: FigureMap, follower: str, adjuster: str) -> float:
     return figures["rocker_ratio"].value if follower in {"finger", "rocker"} and adjuster in SHIMMED else 1.0
 
 
-def aim_of(session: ClearanceSession | None, side: str, limits: Range) -> float:
+def aim_of(session: ClearanceSession | None, side: str, limits: ClearanceLimits) -> float:
     """Clearance aimed at on one side, m: an own one, else the place in the range."""
     if session is None:
         return limits.aim(Aim.MIDDLE)
@@ -123,7 +132,7 @@ def aim_of(session: ClearanceSession | None, side: str, limits: Range) -> float:
 
 
 def _expected(
-    session: ClearanceSession | None, position: int, first: Reading | None, again: Reading | None, found: Found | None, ratio: float,
+    session: ClearanceSession | None, position: int, first: Reading | None, again: Reading | None, found: ClearanceInterval | None, ratio: float,
     plan: ValvePlan | None,
 ) -> tuple[float, float] | None:  # fmt: skip
     """What the re-check should find, m: from the shim that really went in; else what the sheet's plan or the valve's own says."""
@@ -139,7 +148,9 @@ def _expected(
     return None
 
 
-def _plan(found: Found | None, limits: Range, adjuster: str, aim: float, ratio: float, pitch: float) -> ValvePlan | None:
+def _plan(
+    found: ClearanceInterval | None, limits: ClearanceLimits, adjuster: str, aim: float, ratio: float, pitch: float
+) -> ValvePlan | None:
     if found is None:
         return None
     try:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
@@ -10,7 +10,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
 from valvetrain.studies.cams.lobe_fit import lobe_fit
 from valvetrain.studies.motion.float_spread import FloatSpread, float_spread
-from valvetrain.studies.springs.demands import Demand, demand
+from valvetrain.studies.springs.demands import Requirement, demand
 from valvetrain.studies.springs.force_cost import Cost, try_cost
 from valvetrain.studies.springs.gas_hold import GasHold, gas_hold
 from valvetrain.studies.springs.spring_strength import SpringStrength, strength_of
@@ -24,7 +24,7 @@ class ForceAnswer:
     and `strengths` of the outer springs, stock and proposed."""
 
     side: Side
-    demand: Demand
+    demand: Requirement
     spread: FloatSpread | None
     gas: GasHold
     costs: tuple[tuple[str, Cost | None, Cost | None], ...]
@@ -43,7 +43,7 @@ def _strength(record: BuildRecord, done: CompletedBuild, role: str, side: Side) 
     return strength_of(train.springs[0], complete.springs[0], dict(facts), height, lift, done.goal.goal_rpm, interval)
 
 
-def force_answer(answer: Answer, build: Build, side: Side) -> ForceAnswer | None:
+def force_answer(answer: BuildResult, build: Build, side: Side) -> ForceAnswer | None:
     """Work one side out; None when the figures contradict one another."""
     if answer.review is None:
         return None

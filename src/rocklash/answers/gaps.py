@@ -6,12 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from valvetrain.errors import OutOfRangeError, ValveTrainError
 from valvetrain.parts.engine import Gear, Side
-from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.checks.assessment import Check, Code
+from valvetrain.studies.checks.check import Check
 from valvetrain.studies.gaps.at_speed import AtSpeed, at_speed, moving_lift, overshoot_of
 from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.gaps.piston import crank_grid, gap_over, lift_over, phaser_ends, rest_of_reading, travel_of
@@ -68,7 +68,6 @@ class RoomAnswer:
     """The room of a build's proposed set-up, ready to show. `angle` crank rad."""
 
     room: RoomReview
-    done_engine: FigureMap
     trains: Mapping[Side, TrainSide]
     angle: Array
     travel: Array
@@ -80,13 +79,13 @@ class RoomAnswer:
     valves: tuple[ValveRoom, ...]
 
 
-def _advance_of(answer: Answer, side: Side, where: str) -> float:
+def _advance_of(answer: BuildResult, side: Side, where: str) -> float:
     assert answer.review
     least = answer.review.room.pistons.get(side)
     return least.advance if where == "worst" and least else 0.0
 
 
-def _fast(answer: Answer, side: Side, angle: Array, advance: float, still: Array) -> Array | None:
+def _fast(answer: BuildResult, side: Side, angle: Array, advance: float, still: Array) -> Array | None:
     motion = answer.motions.get(("proposed", side))
     if motion is None or motion.sweep is None or answer.review is None:
         return None
@@ -95,7 +94,7 @@ def _fast(answer: Answer, side: Side, angle: Array, advance: float, still: Array
     return None if lift is None else still + lift_over(done.proposed.sides[side], angle, advance) - lift
 
 
-def _overshoot(answer: Answer, side: Side) -> float | None:
+def _overshoot(answer: BuildResult, side: Side) -> float | None:
     """How far the valve runs beyond full lift at the over-rev, m; None where it was not swept."""
     motion = answer.motions.get(("proposed", side))
     if motion is None or motion.sweep is None or answer.review is None:
@@ -103,7 +102,7 @@ def _overshoot(answer: Answer, side: Side) -> float | None:
     return overshoot_of(motion.sweep, answer.review.completed.proposed.sides[side], answer.review.completed.goal.over_rev)
 
 
-def _valves(answer: Answer) -> tuple[ValveRoom, ...]:
+def _valves(answer: BuildResult) -> tuple[ValveRoom, ...]:
     assert answer.review
     listed = []
     for side, train in answer.review.completed.proposed.sides.items():
@@ -119,7 +118,7 @@ def _valves(answer: Answer) -> tuple[ValveRoom, ...]:
     return tuple(listed)
 
 
-def room_answer(answer: Answer, where: str = "worst") -> RoomAnswer | None:
+def room_answer(answer: BuildResult, where: str = "worst") -> RoomAnswer | None:
     """Curves and checks with the phasers at their worst or at rest; None when the figures contradict one another."""
     if answer.review is None:
         return None
@@ -143,15 +142,15 @@ def room_answer(answer: Answer, where: str = "worst") -> RoomAnswer | None:
                 )
             except OutOfRangeError:
                 continue
-    spring_gaps = [check for check in answer.review.proposed.checks if check.code in (Code.COIL_BIND, Code.RETAINER)]
+    spring_gaps = [check for check in answer.review.proposed.checks if check.code in (GapKind.COIL_BIND, GapKind.RETAINER)]
     return RoomAnswer(
-        room, done.engine, done.proposed.sides, angle, travel_of(room.geometry, angle), sides, speeds,
+        room, done.proposed.sides, angle, travel_of(room.geometry, angle), sides, speeds,
         answer.record.kind.gear is not Gear.SIDE_VALVE, (*room.checks, *spring_gaps), done.goal.limits["gap_at_speed_limit"],
         _valves(answer),
     )  # fmt: skip
 
 
-def room_map(answer: Answer, side: Side, what: str) -> RoomMap | None:
+def room_map(answer: BuildResult, side: Side, what: str) -> RoomMap | None:
     """The map of a side's piston gap, or of the heads' distance (`what` is piston or valve), a tooth beyond the phaser's ends."""
     if answer.review is None or side not in answer.review.room.pistons:
         return None
@@ -171,8 +170,8 @@ def room_map(answer: Answer, side: Side, what: str) -> RoomMap | None:
     return RoomMap(side, what, advances, angle[near][::2], gaps[:, near][:, ::2], ends, tooth)
 
 
-def rest_from(answer: Answer, side: Side, gap: float, angle: float | None) -> float:
+def rest_from(answer: BuildResult, side: Side, gap: float, angle: float | None) -> float:
     """The gap at rest (m) of a piston reading, with the cam that is in now. Raises ValveTrainError without a review."""
     if answer.review is None:
-        raise ValveTrainError(answer.trouble)
+        raise ValveTrainError(answer.contradiction)
     return rest_of_reading(answer.review.room.geometry, answer.review.completed.proposed.sides[side], gap, angle)

@@ -1,19 +1,19 @@
 """The driveline of a build: speeds, and sprockets for the speed wished for."""
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from valvetrain.studies.running.gearing import Driveline, driveline
 
 MARKS = (("power peak", "peak"), ("stock limiter", "limiter"))
 
 
-def marks_of(answer: Answer) -> list[tuple[str, float]]:
+def marks_of(answer: BuildResult) -> list[tuple[str, float]]:
     """The crank speeds (rev/s) that speeds are told at; needs a review."""
     assert answer.review
     done = answer.review.completed
     return [*((name, done.engine[key].value) for name, key in MARKS), ("goal", done.goal.goal_rpm)]
 
 
-def driveline_of(answer: Answer) -> Driveline:
+def driveline_of(answer: BuildResult) -> Driveline:
     """What the engine drives; needs a review."""
     assert answer.review
     done = answer.review.completed

@@ -5,7 +5,7 @@ import threading
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 
-from rocklash.answers.results import Answer, train_key, trains_of
+from rocklash.answers.results import BuildResult, train_key, trains_of
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.motion.forces import ForceLines, MovingForces, moving_forces, rigid_forces
@@ -55,7 +55,7 @@ def known_motion(train: TrainSide, goal: Goal, stock: TrainSide | None = None) -
     return _kept(train_key(train, goal, stock=stock))
 
 
-def with_motions(answer: Answer) -> Answer:
+def with_motions(answer: BuildResult) -> BuildResult:
     """The answer with the motions computed so far; among its checks once all of them are."""
     if answer.review is None:
         return answer
@@ -65,7 +65,7 @@ def with_motions(answer: Answer) -> Answer:
     return replace(answer, motions=found, review=review)
 
 
-def compute_motions(answer: Answer) -> None:
+def compute_motions(answer: BuildResult) -> None:
     """Compute the motions of a build that are not known yet."""
     if answer.review is None:
         return
@@ -74,7 +74,7 @@ def compute_motions(answer: Answer) -> None:
         motion_of(train, answer.review.completed.goal, stock=trains["stock", side])
 
 
-def pending(answer: Answer) -> str:
+def pending(answer: BuildResult) -> str:
     """A name for what is still to be computed, changing with the figures; empty when nothing is."""
     if len(answer.motions) == len(answer.train_keys):
         return ""
@@ -91,7 +91,7 @@ class SideForces:
     before: MovingForces | None
 
 
-def motion_forces(answer: Answer, side: Side, speed: float) -> SideForces:
+def motion_forces(answer: BuildResult, side: Side, speed: float) -> SideForces:
     """Force lines of one side at a crank speed (rev/s); motions are taken at the swept speed nearest to it."""
     assert answer.review
     trains = trains_of(answer.review)

@@ -3,19 +3,19 @@
 from dataclasses import replace
 
 from rocklash.answers.motion import known_motion, motion_of
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.records.models import OverRevCase
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.driveline import overall_ratio
 from valvetrain.parts.engine import Side
 from valvetrain.studies.motion.review import MotionReview
 from valvetrain.studies.running.gearing import primary_ratio
-from valvetrain.studies.running.over_rev import OverRev, Reached, judge_over_rev, reached_by_log, reached_by_road, reached_by_shift
+from valvetrain.studies.running.over_rev import OverRev, ReachedSpeed, judge_over_rev, reached_by_log, reached_by_road, reached_by_shift
 
 _NEEDED = {"front_teeth": "the front sprocket", "rear_teeth": "the rear sprocket", "rolling": "how far the wheel rolls in a turn"}
 
 
-def reached_of(answer: Answer, case: OverRevCase) -> Reached:
+def reached_of(answer: BuildResult, case: OverRevCase) -> ReachedSpeed:
     """How far it went. Raises ContradictionError for gears that slow the engine, and where the driveline is not told."""
     if case.peak is not None:
         return reached_by_log(case.peak)
@@ -32,7 +32,7 @@ def reached_of(answer: Answer, case: OverRevCase) -> Reached:
     return reached_by_shift(case.before, case.gear_from, case.gear_to)
 
 
-def trouble_of(answer: Answer, case: OverRevCase) -> str:
+def trouble_of(answer: BuildResult, case: OverRevCase) -> str:
     """Why a kept case cannot be judged with the figures as they are now, or an empty text."""
     try:
         reached_of(answer, case)
@@ -41,7 +41,7 @@ def trouble_of(answer: Answer, case: OverRevCase) -> str:
     return ""
 
 
-def judged(answer: Answer, case: OverRevCase, *, compute: bool) -> tuple[OverRev, bool] | None:
+def judged(answer: BuildResult, case: OverRevCase, *, compute: bool) -> tuple[OverRev, bool] | None:
     """The judgement, and whether motions are still to be computed for it; None when the figures contradict one another.
 
     A speed beyond what a build's own sweep covers gets a sweep of its own: with `compute` it is made now.

@@ -19,7 +19,7 @@ _KEPT = 512
 
 
 @dataclass(frozen=True)
-class Answer:
+class BuildResult:
     """The review of a build, or the sentence why there is none: its figures contradict one another.
 
     `motions` are those computed so far, by (stock or proposed, side); when all are, they stand among the checks too. `train_keys` name
@@ -28,7 +28,7 @@ class Answer:
 
     record: BuildRecord
     review: BuildReview | None
-    trouble: str = ""
+    contradiction: str = ""
     motions: Motions = field(default_factory=dict)
     train_keys: dict[tuple[str, Side], str] = field(default_factory=dict)
 
@@ -47,11 +47,11 @@ def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
     }
 
 
-_answers: OrderedDict[str, Answer] = OrderedDict()
+_answers: OrderedDict[str, BuildResult] = OrderedDict()
 _lock = threading.Lock()
 
 
-def answer_for(build: Build) -> Answer:
+def answer_for(build: Build) -> BuildResult:
     """Judge a build, or remember the judgement of exactly these figures."""
     record = record_of(build)
     key = hashlib.blake2b(repr(record).encode(), digest_size=16).hexdigest()
@@ -63,9 +63,9 @@ def answer_for(build: Build) -> Answer:
         found = review(record)
         trains = trains_of(found)
         keys = {(role, side): train_key(train, found.completed.goal, stock=trains["stock", side]) for (role, side), train in trains.items()}
-        answer = Answer(record, found, train_keys=keys)
+        answer = BuildResult(record, found, train_keys=keys)
     except ValveTrainError as error:
-        answer = Answer(record, None, str(error))
+        answer = BuildResult(record, None, str(error))
     with _lock:
         _answers[key] = answer
         while len(_answers) > _KEPT:

@@ -5,8 +5,8 @@ from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
+from valvetrain.parts.gaps import GapKind, GapReading, Way
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
-from valvetrain.parts.room import Gap, GapReading, Way
 
 PART_OWNERS = {
     "cam": Owner.CAM,
@@ -61,7 +61,7 @@ def positions_of(engine: Engine) -> tuple[ValvePosition, ...]:
 def gaps_of(build: Build) -> tuple[GapReading, ...]:
     """The gaps measured in a build."""
     return tuple(
-        GapReading(Gap(row.gap), Side(row.position.side), row.position.name, Way(row.way), row.value, row.spread, row.angle, row.rest)
+        GapReading(GapKind(row.gap), Side(row.position.side), row.position.name, Way(row.way), row.value, row.spread, row.angle, row.rest)
         for row in build.gap_readings.all()
     )
 

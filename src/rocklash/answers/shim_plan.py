@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus
 from rocklash.records.models import ClearanceSession, ShimSource, ShimStock
-from valvetrain.studies.clearance.shim_plan import Found
+from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 from valvetrain.studies.clearance.swap_plan import LABEL, MICROMETER, StockShim, SwapPlan, ValveNeed, swap_plan
 
 _KEPT = 64
@@ -29,7 +29,7 @@ def needs_of(rows: list[ValveStatus], session: ClearanceSession, *, pinned: bool
     for row in rows:
         if row.found is None or row.first is None:
             continue
-        found = Found(row.found.low, row.found.high, row.first.shim or row.first.label)
+        found = ClearanceInterval(row.found.low, row.found.high, row.first.shim or row.first.label)
         sigma = MICROMETER if row.first.shim_source == ShimSource.MICROMETER else LABEL
         pin = session.pins.get(str(row.position.pk), {}) if pinned else {}
         needs.append(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.ui.drawings.stack import CoilData, StackData, coil_shape
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side, ValvePosition
@@ -24,7 +24,7 @@ class PackNumbers:
     shares: tuple[tuple[str, Figure], ...]
 
 
-def _train(answer: Answer, role: str, side: Side) -> tuple[TrainSide, CompletedSide]:
+def _train(answer: BuildResult, role: str, side: Side) -> tuple[TrainSide, CompletedSide]:
     assert answer.review
     done = answer.review.completed
     if role == "stock":
@@ -32,7 +32,7 @@ def _train(answer: Answer, role: str, side: Side) -> tuple[TrainSide, CompletedS
     return done.proposed.sides[side], done.proposed_sides[side]
 
 
-def pack_numbers(answer: Answer, role: str, side: Side) -> PackNumbers:
+def pack_numbers(answer: BuildResult, role: str, side: Side) -> PackNumbers:
     """Numbers of one side of the stock or the proposed set-up."""
     train, _ = _train(answer, role, side)
     place = weakest(train)
@@ -45,17 +45,17 @@ def pack_numbers(answer: Answer, role: str, side: Side) -> PackNumbers:
     return PackNumbers(rate, seat_load(train, place), open_load(train, place), moving_mass(train), tuple(shares))
 
 
-def completed_side(answer: Answer, role: str, side: Side) -> CompletedSide:
+def completed_side(answer: BuildResult, role: str, side: Side) -> CompletedSide:
     """Every figure of one side, known and estimated."""
     return _train(answer, role, side)[1]
 
 
-def valve_places(answer: Answer, side: Side) -> tuple[ValvePosition, ...]:
+def valve_places(answer: BuildResult, side: Side) -> tuple[ValvePosition, ...]:
     """The valves of one side."""
     return _train(answer, "proposed", side)[0].positions
 
 
-def stack_data(answer: Answer, side: Side, place: ValvePosition, tightest: tuple[str, str, str]) -> StackData:
+def stack_data(answer: BuildResult, side: Side, place: ValvePosition, tightest: tuple[str, str, str]) -> StackData:
     """The proposed stack of one valve in mm; coils of springs without wire figures are drawn from their solid height."""
     train, done = _train(answer, "proposed", side)
     lift = train.lift.value - train.clearance.value

@@ -5,13 +5,13 @@ from functools import lru_cache
 
 from django.utils import timezone
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, Part, SpringLog, TesterRun
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import spring_log
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import TrainSide
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_strength import SpringStrength, strength_of
 from valvetrain.studies.springs.spring_test import SetTold, SpringFit, claim_of, fit_spring, read_set, weigh_claim
@@ -40,7 +40,7 @@ def tester_state(run: TesterRun) -> TesterState:
 
 
 @lru_cache(maxsize=64)
-def fits_of_text(text: str, system: System) -> tuple[SpringFit, ...]:
+def fits_of_text(text: str, system: UnitSystem) -> tuple[SpringFit, ...]:
     """The springs of a log, fitted. Raises ValveTrainError naming row or spring."""
     return tuple(fit_spring(one.name, one.height, one.load) for one in spring_log.read(text, system=system))
 
@@ -57,7 +57,7 @@ class SpringPlace:
     done: CompletedSide
 
 
-def place_of(answer: Answer, build: Build, part: Part, side: Side) -> SpringPlace | None:
+def place_of(answer: BuildResult, build: Build, part: Part, side: Side) -> SpringPlace | None:
     """Where the proposed set-up has this spring, the side asked for first; None where it is not in it."""
     if answer.review is None:
         return None
@@ -85,13 +85,13 @@ class LogTold:
     trouble: str = ""
 
 
-def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, claim: str, system: System) -> LogTold:
+def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, claim: str, system: UnitSystem) -> LogTold:
     """Read a kept log again, beside a new spring's log where the spring has run."""
     try:
-        fits = fits_of_text(log.text, System(log.system))
+        fits = fits_of_text(log.text, UnitSystem(log.system))
         height = place.height if place else fits[0].height
         lift = place.lift if place else height - fits[0].low
-        fresh = fits_of_text(new.text, System(new.system))[0] if new and log.used else None
+        fresh = fits_of_text(new.text, UnitSystem(new.system))[0] if new and log.used else None
         told = read_set(list(fits), height, lift, new=fresh, leans=dict(log.leans))
     except ValveTrainError as error:
         return LogTold(log, (), None, "", str(error))
@@ -103,7 +103,7 @@ def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, cl
     return LogTold(log, fits, told, words)
 
 
-def strength_in(answer: Answer, part: Part, place: SpringPlace) -> SpringStrength | None:
+def strength_in(answer: BuildResult, part: Part, place: SpringPlace) -> SpringStrength | None:
     """Strength of a spring in its place over the interval the owner accepts; with the motion's forces where they are known."""
     assert answer.review
     done = answer.review.completed

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.studies.springs.installed import Recession, ValveHeight, plan_heights, recession
@@ -27,7 +27,7 @@ class ValvesAnswer:
     masses: tuple[tuple[str, float, float], ...]
 
 
-def valves_answer(answer: Answer, side: Side, wanted: float | None) -> ValvesAnswer | None:
+def valves_answer(answer: BuildResult, side: Side, wanted: float | None) -> ValvesAnswer | None:
     """Plan the shims of a side to a seat load (N), or to what the goal needs; None when the figures contradict one another."""
     if answer.review is None:
         return None

@@ -1,42 +1,20 @@
-"""Care of clearances: where to stop the crank, what the valves did over the hours, what warming does."""
+"""Clearances over the hours and over temperature: what the valves did, what warming does."""
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import ValveStatus, engine_figures, found_of, limits_of
-from rocklash.answers.results import Answer
-from rocklash.answers.rows import kind_of, positions_of, side_rows
+from rocklash.answers.clearances import engine_figures, found_of, limits_of
+from rocklash.answers.results import BuildResult
+from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, ClearanceSession, SetupRole
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.studies.clearance.clearance_trend import SheetReading, Trend, trend
-from valvetrain.studies.clearance.measuring_plan import USUAL_ORDERS, Firing, MeasuringPlan, plan_stops, read_firing
 from valvetrain.studies.clearance.warm_clearance import WarmHint, at_blade, reads_larger, usual_case, warm_hint
 from valvetrain.studies.train.estimates import blade_ratio
 
 _USUAL_BASE = 15e-3  # m, radius of a base circle until it is measured. Source: judgement
-
-
-def firing_text(build: Build) -> str:
-    """The firing order as told, or the usual one."""
-    return str(build.engine.facts.get("firing") or USUAL_ORDERS.get(build.engine.cylinders, ""))
-
-
-def firing_of(text: str, build: Build) -> Firing:
-    """A firing order read for an engine. Raises ContradictionError with a sentence."""
-    return read_firing(text, build.engine.cylinders)
-
-
-def stops_of(answer: Answer, build: Build) -> MeasuringPlan | None:
-    """The stops of an engine; None when its figures contradict one another or no order is known."""
-    if answer.review is None:
-        return None
-    try:
-        firing = firing_of(firing_text(build), build)
-        return plan_stops(answer.review.completed.proposed.sides, positions_of(build.engine), firing)
-    except ValveTrainError:
-        return None
 
 
 def _left(session: ClearanceSession, position: int, method: str) -> tuple[float, float] | None:
@@ -49,7 +27,7 @@ def _left(session: ClearanceSession, position: int, method: str) -> tuple[float,
     return found.middle, (found.high - found.low) / 2.0
 
 
-def trends_of(build: Build, answer: Answer, sheets: list[ClearanceSession]) -> list[tuple[str, str, Trend | None, str]]:
+def trends_of(build: Build, answer: BuildResult, sheets: list[ClearanceSession]) -> list[tuple[str, str, Trend | None, str]]:
     """Name, side and trend of each valve (or why there is none), exhaust first."""
     figures = engine_figures(build, answer)
     interval = answer.review.completed.goal_figures["interval"].value / 3600.0 if answer.review else None
@@ -99,7 +77,7 @@ class WarmSide:
     titanium: WarmHint
 
 
-def warm_of(answer: Answer) -> list[WarmSide]:
+def warm_of(answer: BuildResult) -> list[WarmSide]:
     """What warming does to each side's clearance; empty for engines whose cam is not in the head."""
     if answer.review is None or answer.record.kind.gear not in ("dohc", "ohc"):
         return []
@@ -122,20 +100,7 @@ def warm_of(answer: Answer) -> list[WarmSide]:
     return listed
 
 
-def too_warm(answer: Answer, temperature: float) -> float:
+def too_warm(answer: BuildResult, temperature: float) -> float:
     """How much larger this engine reads at a temperature (K) than cold, m."""
     known = answer.review.completed.engine.get("seat_to_cam") if answer.review else None
     return reads_larger(known.value if known else 92e-3, temperature)
-
-
-def adjuster_of(build: Build) -> str:
-    """What sets the clearance."""
-    return kind_of(build.engine).adjuster.value
-
-
-def unread_at(plan: MeasuringPlan | None, rows: list[ValveStatus], *, recheck: bool) -> int | None:
-    """Number of the first stop with a valve that is not read in this round."""
-    if plan is None:
-        return None
-    unread = {row.position.name for row in rows if (row.again if recheck else row.first) is None}
-    return next((number for number, stop in enumerate(plan.stops) if unread & set(stop.valves)), None)

@@ -2,7 +2,7 @@
 
 from django.core.exceptions import PermissionDenied
 
-from rocklash.records.models import Entry, Membership, Role
+from rocklash.records.models import JournalEntry, Membership, Role
 
 
 def require_change(member: Membership) -> None:
@@ -19,4 +19,6 @@ def require_owner(member: Membership) -> None:
 
 def journal(member: Membership, what: str, about: str, before: str = "", after: str = "") -> None:
     """Write one journal line in the surrounding transaction."""
-    Entry.objects.create(workshop=member.workshop, by=member.user, what=what, about=about[:160], before=before[:160], after=after[:160])
+    JournalEntry.objects.create(
+        workshop=member.workshop, by=member.user, what=what, about=about[:160], before=before[:160], after=after[:160]
+    )

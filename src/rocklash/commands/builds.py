@@ -93,7 +93,7 @@ def _keep_stands(member: Membership, row: SetupSide, engine: Engine, record: Sid
     """How single valves' springs were found to stand."""
     places = {place.name: place for place in engine.positions.all()}
     ValveFit.objects.bulk_create(
-        ValveFit(row=row, position=places[name], by=member.user, height=stand.height, shim=stand.shim)
+        ValveFit(setup_side=row, position=places[name], by=member.user, height=stand.height, shim=stand.shim)
         for name, stand in record.stands.items()
         if name in places
     )

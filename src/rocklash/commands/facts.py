@@ -38,8 +38,8 @@ def fact_views(part: Part, owner: Owner, keys: tuple[str, ...] = ()) -> list[Fac
 
 def note_kept(member: Membership, build: Build) -> str:
     """Note that the build was kept; a sentence, and everything rolled back, when it no longer makes sense."""
-    Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
-    trouble = answer_for(build_or_404(member.workshop, build.pk)).trouble
+    Build.objects.filter(pk=build.pk).update(updated_at=timezone.now())
+    trouble = answer_for(build_or_404(member.workshop, build.pk)).contradiction
     if trouble:
         transaction.set_rollback(True)
         return f"{trouble} Nothing was kept."

@@ -14,12 +14,12 @@ from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import System, parse, show, unit_symbol
+from valvetrain.quantities import UnitSystem, parse, show, unit_symbol
 from valvetrain.wording import told
 
 
 @dataclass(frozen=True)
-class Attempt:
+class FieldEdit:
     """What a person tried to put into one field. `holder` is `engine`, `goal`, `part-12` or `fit-34`."""
 
     holder: str
@@ -30,10 +30,10 @@ class Attempt:
 
 
 @dataclass(frozen=True)
-class Trouble:
+class FieldError:
     """Why a field was not kept: the attempt, a sentence, and whether somebody else got there first."""
 
-    attempt: Attempt
+    attempt: FieldEdit
     sentence: str
     conflict: bool = False
 
@@ -57,7 +57,7 @@ def _about(build: Build, row: models.Model, key: str, owner: Owner) -> str:
     return f"{build.name}: {row if owner not in (Owner.GOAL, Owner.ENGINE) else owner.value}, {FIGURES[owner, key].label.lower()}"
 
 
-def shown(stored: Stored, key: str, owner: Owner, system: System) -> str:
+def shown(stored: Stored, key: str, owner: Owner, system: UnitSystem) -> str:
     """The kept figure as a person reads it, or `not known`."""
     if key not in stored:
         return "not known"
@@ -65,21 +65,21 @@ def shown(stored: Stored, key: str, owner: Owner, system: System) -> str:
     return f"{show(stored[key]['value'], kind, system)} {unit_symbol(kind, system)}".strip()
 
 
-def keep_figure(member: Membership, build: Build, attempt: Attempt) -> Trouble | None:
+def keep_figure(member: Membership, build: Build, attempt: FieldEdit) -> FieldError | None:
     """Keep what was typed into one field, or say why not. An empty text takes the figure back to an estimate.
 
     Nothing is kept when the figure contradicts another one, or changed since the person saw it.
     """
     require_change(member)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     try:
         with transaction.atomic():
             return _keep(member, build, attempt, system)
     except QuantityError as error:
-        return Trouble(attempt, told(str(error), system))
+        return FieldError(attempt, told(str(error), system))
 
 
-def _keep(member: Membership, build: Build, attempt: Attempt, system: System) -> Trouble | None:
+def _keep(member: Membership, build: Build, attempt: FieldEdit, system: UnitSystem) -> FieldError | None:
     row, owner = _holder(build, attempt.holder)
     kind = FIGURES.get((owner, attempt.key))
     if kind is None:
@@ -90,7 +90,7 @@ def _keep(member: Membership, build: Build, attempt: Attempt, system: System) ->
     if attempt.seen != fingerprint(stored, attempt.key):
         now = shown(stored, attempt.key, owner, system)
         sentence = f"Meanwhile this became {now}. Yours is kept in the field: press Enter to use it, or reload the page to take theirs."
-        return Trouble(attempt, sentence, conflict=True)
+        return FieldError(attempt, sentence, conflict=True)
     before = shown(stored, attempt.key, owner, system)
     if attempt.text.strip():
         typed = parse(attempt.text, kind.kind, system)
@@ -104,11 +104,11 @@ def _keep(member: Membership, build: Build, attempt: Attempt, system: System) ->
     row.save(update_fields=["figures"])
     if before != shown(stored, attempt.key, owner, system) or attempt.text.strip():
         journal(member, "figure", _about(build, row, attempt.key, owner), before, shown(stored, attempt.key, owner, system))
-    Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
+    Build.objects.filter(pk=build.pk).update(updated_at=timezone.now())
     return _contradiction(member, build, attempt)
 
 
-def _is_kept(stored: Stored, attempt: Attempt, kind: FigureKind, system: System) -> bool:
+def _is_kept(stored: Stored, attempt: FieldEdit, kind: FigureKind, system: UnitSystem) -> bool:
     """Whether the record already says just this."""
     kept = stored.get(attempt.key)
     if not attempt.text.strip():
@@ -120,7 +120,7 @@ def _is_kept(stored: Stored, attempt: Attempt, kind: FigureKind, system: System)
     return kept is not None and kept["basis"] == attempt.basis and abs(kept["value"] - value) <= 1e-9 * abs(value)
 
 
-def _check_pairs(owner: Owner, key: str, stored: Stored, system: System) -> None:
+def _check_pairs(owner: Owner, key: str, stored: Stored, system: UnitSystem) -> None:
     """Figures of one owner that must stand in an order."""
     pairs = [("clearance_intake_least", "clearance_intake_most"), ("clearance_exhaust_least", "clearance_exhaust_most")]
     pairs += [("shim_thinnest", "shim_thickest"), ("idle", "limiter"), ("goal_rpm", "over_rev"), ("solid_height", "load_height")]
@@ -136,11 +136,11 @@ def _check_pairs(owner: Owner, key: str, stored: Stored, system: System) -> None
             )
 
 
-def _contradiction(member: Membership, build: Build, attempt: Attempt) -> Trouble | None:
+def _contradiction(member: Membership, build: Build, attempt: FieldEdit) -> FieldError | None:
     """Judge the build as it would be; roll back when its figures contradict one another and did not before."""
     fresh = build_or_404(member.workshop, build.pk)
-    trouble = answer_for(fresh).trouble
-    if trouble and not answer_for(build).trouble:
+    trouble = answer_for(fresh).contradiction
+    if trouble and not answer_for(build).contradiction:
         transaction.set_rollback(True)
-        return Trouble(attempt, f"{told(trouble, System(member.user.unit_system))} Nothing was changed.")
+        return FieldError(attempt, f"{told(trouble, UnitSystem(member.user.unit_system))} Nothing was changed.")
     return None

@@ -39,8 +39,8 @@ def choose_part(member: Membership, build: Build, row_number: str, slot: str, pa
         setattr(row, slot, part)
         row.save(update_fields=[slot])
         journal(member, "part", f"{build.name}: proposed {row.side}, {slot.replace('_', ' ')}", str(now or "none"), str(part or "none"))
-        Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
-        trouble = answer_for(build_or_404(member.workshop, build.pk)).trouble
+        Build.objects.filter(pk=build.pk).update(updated_at=timezone.now())
+        trouble = answer_for(build_or_404(member.workshop, build.pk)).contradiction
         if trouble:
             transaction.set_rollback(True)
             return f"{trouble} The part was not changed."

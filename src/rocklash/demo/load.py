@@ -93,7 +93,7 @@ def load() -> None:
         build=dunlin, before=10900 / 60, gear_from=1.52, gear_to=1.87, note="third into second, end of the ice straight", by=members["builder"].user
     )  # fmt: skip
     row = SetupSide.objects.get(setup__build__workshop=shop, setup__build__name="Dunlin 598", setup__role="proposed", side="intake")
-    CamCandidate.objects.create(row=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
+    CamCandidate.objects.create(setup_side=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
 
 
 def _load_shelf(shop: Workshop) -> None:

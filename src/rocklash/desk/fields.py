@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.records.figure_column import Stored, fingerprint
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, plain, show, unit_symbol
 
 BASES = [(Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate")]
 
@@ -38,8 +38,8 @@ class FieldView:
         return f"{self.holder}-{self.key}"
 
 
-def _other(value: float, kind: Kind, system: System) -> str:
-    other = System.METRIC if system is System.INCH else System.INCH
+def _other(value: float, kind: QuantityKind, system: UnitSystem) -> str:
+    other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
     if unit_symbol(kind, other) == unit_symbol(kind, system):
         return ""
     return f"{show(value, kind, other)} {unit_symbol(kind, other)}"
@@ -59,7 +59,7 @@ def _source(row: FigureKind, completed: Figure | None) -> str:
 
 
 def field_view(
-    holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: System, trouble: Trouble | None = None
+    holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: UnitSystem, trouble: FieldError | None = None
 ) -> FieldView:
     """View-model of one field from what is stored and what the core completed."""
     kept = stored.get(row.key)
@@ -86,7 +86,13 @@ def field_view(
 
 
 def field_views(
-    holder: str, owner: Owner, keys: list[str], stored: Stored, completed: FigureMap | None, system: System, trouble: Trouble | None = None
+    holder: str,
+    owner: Owner,
+    keys: list[str],
+    stored: Stored,
+    completed: FigureMap | None,
+    system: UnitSystem,
+    trouble: FieldError | None = None,
 ) -> list[FieldView]:
     """View-models of several fields of one owner, in the order of `keys`."""
     found: Mapping[str, Figure] = completed or {}

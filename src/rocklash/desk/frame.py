@@ -7,9 +7,9 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from rocklash.answers.motion import pending, with_motions
-from rocklash.answers.results import Answer, answer_for
+from rocklash.answers.results import BuildResult, answer_for
 from rocklash.answers.rows import side_rows
-from rocklash.commands.figures import Attempt, Trouble, keep_figure
+from rocklash.commands.figures import FieldEdit, FieldError, keep_figure
 from rocklash.commands.parts import choose_part
 from rocklash.desk.fields import BASES
 from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole
@@ -20,8 +20,9 @@ from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import Kind, System, quantity
-from valvetrain.studies.checks.assessment import Code
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity
+from valvetrain.studies.checks.check import CheckCode
 from valvetrain.studies.review.build import SetupReview
 
 _NOT_YET = "Choose, Job, Proof and Logbook are not here yet."
@@ -51,14 +52,14 @@ class RailItem:
     verdict: str = ""
 
 
-def ladder_data(answer: Answer, system: System, reached: tuple[float, float] | None = None) -> LadderData | None:
+def ladder_data(answer: BuildResult, system: UnitSystem, reached: tuple[float, float] | None = None) -> LadderData | None:
     """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev."""
     if answer.review is None:
         return None
     engine, goal = answer.review.completed.engine, answer.review.completed.goal
 
     def floats(found: SetupReview) -> tuple[FloatMark, ...]:
-        marks = [FloatMark(check.about, check.figure * 60, check.spread * 60) for check in found.checks if check.code is Code.FLOAT]
+        marks = [FloatMark(check.about, check.figure * 60, check.spread * 60) for check in found.checks if check.code is CheckCode.FLOAT]
         return tuple(sorted(marks, key=lambda mark: mark.side, reverse=True))
 
     def motions(role: str) -> tuple[MotionMark, ...]:
@@ -89,7 +90,7 @@ def ladder_data(answer: Answer, system: System, reached: tuple[float, float] | N
         goal=goal.goal_rpm * 60,
         over_rev=goal.over_rev * 60,
         piston=answer.review.piston_limit * 60,
-        piston_label=f"piston {quantity(goal.piston_speed_limit, Kind.VELOCITY, system)}",
+        piston_label=f"piston {quantity(goal.piston_speed_limit, QuantityKind.VELOCITY, system)}",
         stock=floats(answer.review.stock),
         proposed=floats(answer.review.proposed),
         stock_motion=motions("stock"),
@@ -106,7 +107,7 @@ def _known(stored: dict[str, Any], keys: tuple[str, ...]) -> tuple[str, str]:
     return state, "done" if state == "done" else f"{count} of {len(keys)} known"
 
 
-def _springs_state(answer: Answer) -> tuple[str, str]:
+def _springs_state(answer: BuildResult) -> tuple[str, str]:
     if answer.review is None:
         return "waits", "figures disagree"
     figures = []
@@ -130,11 +131,11 @@ def _cams_state(build: Build) -> tuple[str, str]:
     return state, f"{known} of {len(cams)} known"
 
 
-def _room_state(answer: Answer) -> tuple[str, str]:
+def _room_state(answer: BuildResult) -> tuple[str, str]:
     if answer.review is None:
         return "waits", "figures disagree"
     room = answer.review.room
-    gaps = sum(check.code in (Code.COIL_BIND, Code.RETAINER) for check in answer.review.proposed.checks)
+    gaps = sum(check.code in (GapKind.COIL_BIND, GapKind.RETAINER) for check in answer.review.proposed.checks)
     known = sum(how != "estimate" for how in room.how.values()) + gaps
     total = len(room.checks) + gaps
     return ("done" if known == total else "work" if known > gaps else "none"), f"{known} of {total} gaps"
@@ -151,7 +152,7 @@ def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]
     return "work", f"{count} of {valves} {'re-checked' if session.rechecking else 'read'}"
 
 
-def rail(member: Membership, build: Build, answer: Answer, session: ClearanceSession | None, current: str) -> list[RailItem]:
+def rail(member: Membership, build: Build, answer: BuildResult, session: ClearanceSession | None, current: str) -> list[RailItem]:
     """The stations that exist, with their states; what is not built yet is not shown as if it were."""
     verdict = answer.review.proposed.verdict.value if answer.review else "unproven"
     words = wording.headline(answer.review.proposed).rstrip(".").lower() if answer.review else "figures disagree"
@@ -183,7 +184,7 @@ def surroundings(
     """Context that every station page needs: title, rail, ladder, last clearance sheet. `reached` rpm of an over-rev goes onto the ladder;
     `session` is the last sheet with its readings where they are at hand."""
     answer = with_motions(answer_for(build))
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     data = ladder_data(answer, system, reached)
     session = session or last_session(build)
     items = rail(member, build, answer, session, current)
@@ -210,13 +211,13 @@ def asked_side(request: HttpRequest) -> Side:
     return Side(request.GET["side"]) if request.GET.get("side") in set(Side) else Side.INTAKE
 
 
-def attempt_from(request: HttpRequest) -> Attempt:
+def attempt_from(request: HttpRequest) -> FieldEdit:
     """The field that was sent."""
     post = request.POST
-    return Attempt(post.get("holder", ""), post.get("key", ""), post.get("text", "")[:80], post.get("basis", ""), post.get("seen", ""))
+    return FieldEdit(post.get("holder", ""), post.get("key", ""), post.get("text", "")[:80], post.get("basis", ""), post.get("seen", ""))
 
 
-def keep_posted(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, int]:
+def keep_posted(request: HttpRequest, member: Membership, build: Build) -> tuple[FieldError | None, int]:
     """Keep the field that was sent; returns the trouble and the status to answer with."""
     trouble = keep_figure(member, build, attempt_from(request))
     if trouble is None:
@@ -224,7 +225,7 @@ def keep_posted(request: HttpRequest, member: Membership, build: Build) -> tuple
     return trouble, 409 if trouble.conflict else 422
 
 
-def choose_or_keep(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
+def choose_or_keep(request: HttpRequest, member: Membership, build: Build) -> tuple[FieldError | None, str, int]:
     """Choose the part or keep the field that was sent; returns trouble of the field, refusal of the part, and the status."""
     post = request.POST
     if "slot" not in post:

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from rocklash.ui.drawings import margin_bar
 from rocklash.ui.drawings.margin_bar import MarginBar
 from valvetrain import wording
-from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
-from valvetrain.studies.checks.assessment import Check, Code, Remedy, Verdict, is_guess
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
+from valvetrain.studies.checks.assessment import is_guess
+from valvetrain.studies.checks.check import Check, Remedy, Verdict
 from valvetrain.studies.review.build import MeasureNext, SetupReview
 
 
@@ -44,20 +45,20 @@ class RemedyRow:
     spoils: str
 
 
-def signed(value: float, kind: Kind, system: System) -> str:
+def signed(value: float, kind: QuantityKind, system: UnitSystem) -> str:
     """A margin with its sign."""
     text = show(value, kind, system, difference=True)
     return text if text.startswith("\N{MINUS SIGN}") or not text.strip("0.") else f"+{text}"
 
 
-def _spread(check: Check, system: System) -> str:
+def _spread(check: Check, system: UnitSystem) -> str:
     """`±140`, or where the interval is skew its two ends."""
     if check.low is not None and check.high is not None:
         return f"{show(check.low, check.kind, system)}\N{EN DASH}{show(check.high, check.kind, system)}"
     return f"±{show(check.spread, check.kind, system, difference=True)}"
 
 
-def gap_words(check: Check, system: System) -> str:
+def gap_words(check: Check, system: UnitSystem) -> str:
     """What a gap may be off by, with every part at its worst and as is likely; empty for other checks and for measured gaps."""
     if check.worst_case is None or check.likely is None:
         return ""
@@ -65,14 +66,14 @@ def gap_words(check: Check, system: System) -> str:
     return f" It may be off by {worst} {unit_symbol(check.kind, system)} (worst case), {likely} (likely)."
 
 
-def check_row(check: Check, system: System) -> CheckRow:
+def check_row(check: Check, system: UnitSystem) -> CheckRow:
     """A check as a row."""
-    other_system = System.METRIC if system is System.INCH else System.INCH
+    other_system = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
     unit, other_unit = unit_symbol(check.kind, system), unit_symbol(check.kind, other_system)
     guess = is_guess(check)
     figure = show(check.figure, check.kind, system)
     if guess:
-        places = 1 if system is System.METRIC else 3
+        places = 1 if system is UnitSystem.METRIC else 3
         figure = "…".join(show(end, check.kind, system, places) for end in (check.figure - check.spread, check.figure + check.spread))
     made_of = " + ".join(f"{name} {quantity(value, check.kind, system)}" for name, value in check.made_of)
     return CheckRow(
@@ -95,7 +96,7 @@ def check_row(check: Check, system: System) -> CheckRow:
     )
 
 
-def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[RemedyRow]:
+def remedy_rows(found: SetupReview, system: UnitSystem, most: int = 6) -> list[RemedyRow]:
     """Ways out of the worst checks, those first that suffice and spoil nothing; the same action on one side is told once.
 
     A lower goal is one for the whole engine: only the lowest of all is told.
@@ -111,7 +112,7 @@ def remedy_rows(found: SetupReview, system: System, most: int = 6) -> list[Remed
     return [_remedy_row(remedy, check, system) for remedy, check in ranked][:most]
 
 
-def _remedy_row(remedy: Remedy, check: Check, system: System) -> RemedyRow:
+def _remedy_row(remedy: Remedy, check: Check, system: UnitSystem) -> RemedyRow:
     effects = ", ".join(wording.effect(effect, system) for effect in remedy.effects)
     spoils = " and ".join(f"{wording.NAMES[effect.code]} is {effect.verdict}" for effect in remedy.spoils)
     return RemedyRow(
@@ -130,7 +131,7 @@ class MeasureRow:
     after: str
 
 
-def measure_rows(items: tuple[MeasureNext, ...], system: System) -> list[MeasureRow]:
+def measure_rows(items: tuple[MeasureNext, ...], system: UnitSystem) -> list[MeasureRow]:
     """Measurements in the order in which they would narrow the verdict most."""
     return [
         MeasureRow(
@@ -144,19 +145,10 @@ def measure_rows(items: tuple[MeasureNext, ...], system: System) -> list[Measure
     ]
 
 
-def worst_figure(found: SetupReview, system: System) -> tuple[str, str, str, str] | None:
+def worst_figure(found: SetupReview, system: UnitSystem) -> tuple[str, str, str, str] | None:
     """The largest number on the page: margin of the worst check, its unit, its verdict and what it is about."""
     worst = next((check for check in found.checks if check.verdict is not Verdict.HOLDS), None)
     if worst is None:
         return None
     about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {quantity(worst.limit, worst.kind, system)}"
     return signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about
-
-
-def readout_checks(found: SetupReview) -> list[Check]:
-    """Five checks for the head of the Springs station: worst float, both seat forces, worst coil bind, worst retainer gap."""
-    picked = []
-    for code, count in ((Code.FLOAT, 1), (Code.SEAT, 2), (Code.COIL_BIND, 1), (Code.RETAINER, 1)):
-        same = sorted((check for check in found.checks if check.code is code), key=lambda check: check.margin)
-        picked += same[:count]
-    return picked

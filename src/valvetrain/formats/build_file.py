@@ -15,9 +15,9 @@ from valvetrain.formats.lobe_document import document as lobe_document
 from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way, check_reading
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
-from valvetrain.parts.room import WAY_SPREAD, Gap, GapReading, Way, check_reading
-from valvetrain.quantities import Kind, System, from_unit, in_unit, shown_unit
+from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, in_unit, shown_unit
 
 FORMAT = "rocklash.build/1"
 ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape"})  # free words of an engine, beside its facts
@@ -102,7 +102,7 @@ class ValveDocument(_Strict):
 class GapDocument(_Strict):
     """A gap measured on one valve; `angle` in crank degrees from overlap TDC, `rest` the piston gap with valve shut and piston up."""
 
-    gap: Gap
+    gap: GapKind
     side: Side
     valve: str
     way: Way
@@ -132,7 +132,7 @@ def schema() -> dict[str, object]:
 
 def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:
     try:
-        unit = document.unit or shown_unit(kind.kind, System.METRIC)
+        unit = document.unit or shown_unit(kind.kind, UnitSystem.METRIC)
         value = from_unit(document.value, kind.kind, unit)
         kind.check(value)
         zero = from_unit(0.0, kind.kind, unit)
@@ -207,7 +207,7 @@ def _stand(document: StandDocument, where: str) -> ValveStand:
 def _gap(document: GapDocument, number: int) -> GapReading:
     def metres(figure: FigureDocument) -> float:
         try:
-            return from_unit(figure.value, Kind.LENGTH, figure.unit or "mm")
+            return from_unit(figure.value, QuantityKind.LENGTH, figure.unit or "mm")
         except QuantityError as error:
             raise BuildFileError(f"gaps[{number}]: {error}") from error
 
@@ -226,7 +226,7 @@ def _position(document: ValveDocument, number: int) -> ValvePosition:
     deviation = 0.0
     if document.deviation:
         try:
-            deviation = from_unit(document.deviation.value, Kind.LENGTH, document.deviation.unit or "mm")
+            deviation = from_unit(document.deviation.value, QuantityKind.LENGTH, document.deviation.unit or "mm")
         except QuantityError as error:
             raise BuildFileError(f"valves[{number}].deviation: {error}") from error
     return ValvePosition(document.name, document.side, document.cylinder, deviation)
@@ -275,7 +275,7 @@ def _dump_figures(figures: FigureMap, owner: Owner) -> Figures:
     dumped = {}
     for key, figure in figures.items():
         kind = FIGURES[owner, key].kind
-        unit = shown_unit(kind, System.METRIC)
+        unit = shown_unit(kind, UnitSystem.METRIC)
         value, zero = in_unit(figure.value, kind, unit), in_unit(0.0, kind, unit)
         spread = in_unit(figure.spread, kind, unit) - zero
         dumped[key] = FigureDocument(value=_rounded(value), unit=unit, spread=_rounded(spread), basis=figure.basis)

@@ -20,7 +20,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.lift_curve import LiftCurve, through
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt
 from valvetrain.parts.record import PartRecord
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 _READ = 361
 _SMOOTH = 1e-6  # m; a table whose neighbours scatter more than this was not printed from a smooth lobe. Source: judgement
@@ -47,7 +47,7 @@ def from_table(angle: NDArray[np.float64], lift: NDArray[np.float64], at: Stated
     )  # fmt: skip
 
 
-def read(raw: bytes, *, side: Side, crank: bool, system: System, at: StatedAt) -> tuple[Lobe | None, PartRecord | None]:
+def read(raw: bytes, *, side: Side, crank: bool, system: UnitSystem, at: StatedAt) -> tuple[Lobe | None, PartRecord | None]:
     """A cam from a file: a lift table as CSV, a lobe file, or a build file, from which the proposed cam of `side` is taken.
 
     Returns the lobe, and the whole part where a build file told it. Raises BuildFileError naming the place of the trouble.

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
-from valvetrain.quantities import Kind, System
+from valvetrain.quantities import QuantityKind, UnitSystem
 
 _ANGLE_WORDS = ("angle", "crank", "cam", "deg", "wheel", "°")
 _LIFT_WORDS = ("lift", "indicator", "dial", "reading", "mm", "inch", "thou")
@@ -35,7 +35,7 @@ def _columns(heading: list[str]) -> tuple[int, int]:
     return angle, lift
 
 
-def read(text: str, *, crank: bool = True, system: System = System.METRIC) -> LobeLog:
+def read(text: str, *, crank: bool = True, system: UnitSystem = UnitSystem.METRIC) -> LobeLog:
     """Readings of a log. `crank` tells that angles are the crankshaft's, else the camshaft's; `system` is assumed for bare numbers.
 
     A heading may name columns and unit: `crank deg; lift (mm)`. Raises BuildFileError naming row and column.
@@ -51,6 +51,6 @@ def read(text: str, *, crank: bool = True, system: System = System.METRIC) -> Lo
     for number, row in numbered:
         if len(row) <= max(angle_column, lift_column):
             raise BuildFileError(f"Row {number} has {len(row)} column{'s' if len(row) != 1 else ''}; angle and lift are needed.")
-        angles.append(plain_table.cell(row[angle_column], Kind.ANGLE, f"Row {number}, column {angle_column + 1}", "", system))
-        lifts.append(plain_table.cell(row[lift_column], Kind.LENGTH, f"Row {number}, column {lift_column + 1}", unit, system))
+        angles.append(plain_table.cell(row[angle_column], QuantityKind.ANGLE, f"Row {number}, column {angle_column + 1}", "", system))
+        lifts.append(plain_table.cell(row[lift_column], QuantityKind.LENGTH, f"Row {number}, column {lift_column + 1}", unit, system))
     return LobeLog(np.array(angles) / (2.0 if crank else 1.0), np.array(lifts))

@@ -6,7 +6,7 @@ import math
 import re
 
 from valvetrain.errors import BuildFileError, QuantityError
-from valvetrain.quantities import Kind, System, from_unit, parse, shown_unit
+from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, parse, shown_unit
 
 MOST_ROWS = 20_000
 
@@ -64,7 +64,7 @@ def rows_of(text: str, empty: str, plenty: str) -> list[tuple[int, list[str]]]:
     return numbered
 
 
-def cell(text: str, kind: Kind, where: str, unit: str, system: System) -> float:
+def cell(text: str, kind: QuantityKind, where: str, unit: str, system: UnitSystem) -> float:
     """A cell in SI: a bare number takes `unit`, or the one the system shows; anything else is read as people type it.
 
     Raises BuildFileError naming the place.

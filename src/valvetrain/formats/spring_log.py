@@ -7,7 +7,7 @@ import numpy as np
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
 from valvetrain.parts.spring_readings import SpringReadings
-from valvetrain.quantities import Kind, System
+from valvetrain.quantities import QuantityKind, UnitSystem
 
 _EMPTY = "The log is empty. Give one reading a row: height, load; or spring, height, load."
 _PLENTY = "Ten heights a spring are plenty."
@@ -36,20 +36,20 @@ def _columns(heading: list[str]) -> tuple[int | None, int, int]:
     return _find(lowered, _SPRING_WORDS, {load, height}), height, load
 
 
-def read(text: str, *, system: System = System.METRIC) -> tuple[SpringReadings, ...]:
+def read(text: str, *, system: UnitSystem = UnitSystem.METRIC) -> tuple[SpringReadings, ...]:
     """Springs of a log in the order in which they come; `system` is assumed for bare numbers. Two columns are one spring's.
 
     Raises BuildFileError naming row and column.
     """
     rows = plain_table.rows_of(text, _EMPTY, _PLENTY)
-    units = {Kind.LENGTH: "", Kind.FORCE: ""}
+    units = {QuantityKind.LENGTH: "", QuantityKind.FORCE: ""}
     spring, height, load = (0, 1, 2) if len(rows[0][1]) > 2 else (None, 0, 1)
     if not all(re.match(r"^\s*[+\-\N{MINUS SIGN}]?[\d.,]", cell) for cell in rows[0][1][-2:]):
         heading = rows.pop(0)[1]
         spring, height, load = _columns(heading)
-        units[Kind.LENGTH] = plain_table.unit_of(heading[height])
+        units[QuantityKind.LENGTH] = plain_table.unit_of(heading[height])
         told = _LOAD_UNIT.search(heading[load].lower().replace("(", " ").replace(")", " ").replace(",", " "))
-        units[Kind.FORCE] = told.group(1) if told else ""
+        units[QuantityKind.FORCE] = told.group(1) if told else ""
     found: dict[str, list[tuple[float, float]]] = {}
     for number, row in rows:
         if len(row) <= max(height, load):
@@ -57,7 +57,7 @@ def read(text: str, *, system: System = System.METRIC) -> tuple[SpringReadings, 
         name = row[spring].strip()[:24] if spring is not None else "1"
         pair = tuple(
             plain_table.cell(row[column], kind, f"Row {number}, column {column + 1}", units[kind], system)
-            for column, kind in ((height, Kind.LENGTH), (load, Kind.FORCE))
+            for column, kind in ((height, QuantityKind.LENGTH), (load, QuantityKind.FORCE))
         )
         found.setdefault(name or "1", []).append((pair[0], pair[1]))
     if not found:

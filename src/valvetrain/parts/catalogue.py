@@ -10,7 +10,7 @@ from valvetrain.errors import QuantityError
 from valvetrain.formulas.coil_springs import Ends
 from valvetrain.formulas.spring_fatigue import Wire
 from valvetrain.parts.figure_effects import COUNTS
-from valvetrain.quantities import Kind, System, from_unit, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, show, unit_symbol
 
 
 class Owner(StrEnum):
@@ -36,7 +36,7 @@ class FigureKind:
     key: str
     owner: Owner
     label: str
-    kind: Kind
+    kind: QuantityKind
     low: float
     high: float
     card_spread: float
@@ -45,7 +45,7 @@ class FigureKind:
     floor: float = 0.0
     counts: str = ""
 
-    def check(self, value: float, system: System = System.METRIC) -> None:
+    def check(self, value: float, system: UnitSystem = UnitSystem.METRIC) -> None:
         """Raise QuantityError with a sentence when the SI value lies outside the bounds."""
         if not self.low <= value <= self.high:
             unit = unit_symbol(self.kind, system)
@@ -56,11 +56,11 @@ class FigureKind:
 
 
 def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a figure)
-    length, mass, force, rate = Kind.LENGTH, Kind.MASS, Kind.FORCE, Kind.RATE
+    length, mass, force, rate = QuantityKind.LENGTH, QuantityKind.MASS, QuantityKind.FORCE, QuantityKind.RATE
     rows: list[FigureKind] = []
 
     def add(
-        owner: Owner, key: str, label: str, kind: Kind, unit: str, low: float, high: float, card: float, measured: float, hint: str = "",
+        owner: Owner, key: str, label: str, kind: QuantityKind, unit: str, low: float, high: float, card: float, measured: float, hint: str = "",
         floor: float = 0.0,
     ) -> None:  # fmt: skip
         ends = from_unit(low, kind, unit), from_unit(high, kind, unit)
@@ -70,30 +70,56 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(e, "bore", "Bore", length, "mm", 20, 200, 0.001, 0.0005)
     add(e, "stroke", "Stroke", length, "mm", 15, 200, 0.001, 0.0005)
     add(e, "rod_length", "Connecting rod", length, "mm", 40, 400, 0.002, 0.001, hint="centre to centre")
-    add(e, "compression", "Compression ratio", Kind.NUMBER, "", 4, 20, 0.02, 0.01)
-    add(e, "idle", "Idle", Kind.SPEED, "rpm", 300, 4000, 0.05, 0.02)
-    add(e, "peak", "Power peak, stock", Kind.SPEED, "rpm", 1500, 25000, 0.03, 0.01)
-    add(e, "limiter", "Limiter, stock", Kind.SPEED, "rpm", 2000, 25000, 0.01, 0.01)
+    add(e, "compression", "Compression ratio", QuantityKind.NUMBER, "", 4, 20, 0.02, 0.01)
+    add(e, "idle", "Idle", QuantityKind.SPEED, "rpm", 300, 4000, 0.05, 0.02)
+    add(e, "peak", "Power peak, stock", QuantityKind.SPEED, "rpm", 1500, 25000, 0.03, 0.01)
+    add(e, "limiter", "Limiter, stock", QuantityKind.SPEED, "rpm", 2000, 25000, 0.01, 0.01)
     for side in ("intake", "exhaust"):
         add(e, f"clearance_{side}_least", f"{side.capitalize()} clearance, least", length, "mm", 0.0, 1.5, 0.0, 0.0)
         add(e, f"clearance_{side}_most", f"{side.capitalize()} clearance, most", length, "mm", 0.01, 1.5, 0.0, 0.0)
     add(e, "shim_step", "Shim sizes on sale, step", length, "mm", 0.005, 0.5, 0.0, 0.0)
     add(e, "shim_thinnest", "Thinnest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
     add(e, "shim_thickest", "Thickest shim on sale", length, "mm", 0.5, 10, 0.0, 0.0)
-    add(e, "shim_price", "Price of a shim", Kind.NUMBER, "", 0, 1000, 0.0, 0.0)
+    add(e, "shim_price", "Price of a shim", QuantityKind.NUMBER, "", 0, 1000, 0.0, 0.0)
     add(e, "seat_to_cam", "Seat to cam axis", length, "mm", 25, 250, 0.02, 0.01, hint="along the valve")
-    add(e, "rocker_ratio", "Ratio, valve to blade", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="valve motion over motion where the blade is")
-    add(e, "screw_ratio", "Ratio, valve to screw", Kind.NUMBER, "", 0.3, 3, 0.02, 0.01, hint="1 where the screw stands on the valve")
+    add(
+        e,
+        "rocker_ratio",
+        "Ratio, valve to blade",
+        QuantityKind.NUMBER,
+        "",
+        0.5,
+        3,
+        0.02,
+        0.01,
+        hint="valve motion over motion where the blade is",
+    )
+    add(
+        e, "screw_ratio", "Ratio, valve to screw", QuantityKind.NUMBER, "", 0.3, 3, 0.02, 0.01, hint="1 where the screw stands on the valve"
+    )
     add(e, "screw_pitch", "Adjuster thread pitch", length, "mm", 0.2, 2, 0.0, 0.0)
-    add(e, "lift_ratio", "Valve lift over lobe lift", Kind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="1 for buckets and tappets")
+    add(e, "lift_ratio", "Valve lift over lobe lift", QuantityKind.NUMBER, "", 0.5, 3, 0.02, 0.01, hint="1 for buckets and tappets")
     for side in ("intake", "exhaust"):
         name = side.capitalize()
-        add(e, f"phaser_{side}_advance", f"{name} phaser, advances by", Kind.ANGLE, "deg", 0, 90, 0.03, 0.01, hint="crank, from rest")
-        add(e, f"phaser_{side}_retard", f"{name} phaser, retards by", Kind.ANGLE, "deg", 0, 90, 0.03, 0.01, hint="crank, from rest")
-    add(e, "sprocket_teeth", "Teeth of the cam sprocket", Kind.NUMBER, "", 10, 90, 0.0, 0.0)
-    add(e, "sprocket_holes", "Holes in the sprocket", Kind.NUMBER, "", 1, 36, 0.0, 0.0, hint="1 where it cannot be slotted")
-    add(e, "flange_holes", "Holes in the cam flange", Kind.NUMBER, "", 1, 36, 0.0, 0.0)
-    add(e, "chain_pins", "Chain pins between the marks", Kind.NUMBER, "", 3, 80, 0.0, 0.0, hint="counted before the chain comes off")
+        add(
+            e,
+            f"phaser_{side}_advance",
+            f"{name} phaser, advances by",
+            QuantityKind.ANGLE,
+            "deg",
+            0,
+            90,
+            0.03,
+            0.01,
+            hint="crank, from rest",
+        )
+        add(e, f"phaser_{side}_retard", f"{name} phaser, retards by", QuantityKind.ANGLE, "deg", 0, 90, 0.03, 0.01, hint="crank, from rest")
+    add(e, "sprocket_teeth", "Teeth of the cam sprocket", QuantityKind.NUMBER, "", 10, 90, 0.0, 0.0)
+    add(e, "sprocket_holes", "Holes in the sprocket", QuantityKind.NUMBER, "", 1, 36, 0.0, 0.0, hint="1 where it cannot be slotted")
+    add(e, "flange_holes", "Holes in the cam flange", QuantityKind.NUMBER, "", 1, 36, 0.0, 0.0)
+    add(
+        e, "chain_pins", "Chain pins between the marks", QuantityKind.NUMBER, "", 3, 80, 0.0, 0.0, hint="counted before the chain comes off"
+    )
     add(
         e,
         "train_stiffness",
@@ -106,11 +132,11 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         0.1,
         hint="lobe held, force on the valve over its motion",
     )
-    add(e, "train_damping", "Damping of the train", Kind.NUMBER, "", 0.005, 0.6, 0.4, 0.2, hint="share of critical")
+    add(e, "train_damping", "Damping of the train", QuantityKind.NUMBER, "", 0.005, 0.6, 0.4, 0.2, hint="share of critical")
     add(e, "seat_stiffness", "Stiffness of seat and stem", rate, "N/mm", 5000, 500000, 0.3, 0.1)
-    add(e, "seat_damping", "Damping of the seat", Kind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
-    add(e, "spring_damping", "Damping of the springs", Kind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
-    add(e, "clash", "Closed coils over open coils", Kind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
+    add(e, "seat_damping", "Damping of the seat", QuantityKind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
+    add(e, "spring_damping", "Damping of the springs", QuantityKind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
+    add(e, "clash", "Closed coils over open coils", QuantityKind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
     add(e, "gasket", "Head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03)
     add(
         e, "deck", "Crown below the deck at TDC", length, "mm", -5, 8, 0.02, 0.02, floor=0.05,
@@ -123,7 +149,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             e,
             f"valve_angle_{side}",
             f"{name} valve to bore",
-            Kind.ANGLE,
+            QuantityKind.ANGLE,
             "deg",
             0,
             45,
@@ -144,7 +170,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
             e,
             f"pocket_angle_{side}",
             f"{name} pocket floor, tilted",
-            Kind.ANGLE,
+            QuantityKind.ANGLE,
             "deg",
             0,
             45,
@@ -195,28 +221,37 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         )
     add(e, "piston_mass", "Piston, pin and rings", mass, "g", 20, 3000, 0.02, 0.01)
     add(e, "rod_small_end", "Small end of the rod", mass, "g", 5, 1000, 0.05, 0.03, hint="weighed with the big end held up")
-    add(e, "rod_section", "Rod shank, least section", Kind.AREA, "mm**2", 15, 1500, 0.1, 0.05)
+    add(e, "rod_section", "Rod shank, least section", QuantityKind.AREA, "mm**2", 15, 1500, 0.1, 0.05)
     add(e, "bearing_play", "Play of both rod bearings", length, "mm", 0, 0.5, 0.3, 0.2)
-    add(e, "primary_teeth_crank", "Primary, teeth on the crank", Kind.NUMBER, "", 5, 120, 0.0, 0.0)
-    add(e, "primary_teeth_clutch", "Primary, teeth on the clutch", Kind.NUMBER, "", 5, 200, 0.0, 0.0)
+    add(e, "primary_teeth_crank", "Primary, teeth on the crank", QuantityKind.NUMBER, "", 5, 120, 0.0, 0.0)
+    add(e, "primary_teeth_clutch", "Primary, teeth on the clutch", QuantityKind.NUMBER, "", 5, 200, 0.0, 0.0)
     for number in range(1, 7):
-        add(e, f"gear_{number}", f"Gear {number}", Kind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="turns in for one out")
-    add(e, "front_teeth", "Front sprocket", Kind.NUMBER, "", 5, 60, 0.0, 0.0)
-    add(e, "rear_teeth", "Rear sprocket", Kind.NUMBER, "", 8, 120, 0.0, 0.0)
+        add(e, f"gear_{number}", f"Gear {number}", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="turns in for one out")
+    add(e, "front_teeth", "Front sprocket", QuantityKind.NUMBER, "", 5, 60, 0.0, 0.0)
+    add(e, "rear_teeth", "Rear sprocket", QuantityKind.NUMBER, "", 8, 120, 0.0, 0.0)
     add(e, "rolling", "Wheel rolls in one turn", length, "mm", 300, 4000, 0.02, 0.01, hint="chalk mark, rider on it")
-    add(e, "tyre_growth", "Tyre grows at top speed by", Kind.NUMBER, "", 0, 0.2, 0.0, 0.0, hint="0.02 is 2 %")
-    add(e, "wheel_slip", "Wheel slips under power", Kind.NUMBER, "", 0, 0.4, 0.0, 0.0, hint="0.03 is 3 %")
+    add(e, "tyre_growth", "Tyre grows at top speed by", QuantityKind.NUMBER, "", 0, 0.2, 0.0, 0.0, hint="0.02 is 2 %")
+    add(e, "wheel_slip", "Wheel slips under power", QuantityKind.NUMBER, "", 0, 0.4, 0.0, 0.0, hint="0.03 is 3 %")
     add(e, "impeller_pitch", "Impeller or screw, pitch", length, "mm", 50, 1000, 0.02, 0.02)
-    add(e, "impeller_ratio", "Crank turns for one of it", Kind.NUMBER, "", 0.3, 6, 0.0, 0.0)
-    add(e, "impeller_slip", "Slip in the water", Kind.NUMBER, "", 0, 0.8, 0.2, 0.1, hint="0.2 is 20 %")
-    add(e, "governed", "Governor holds", Kind.SPEED, "rpm", 500, 12000, 0.02, 0.01)
-    add(g, "goal_rpm", "Hold", Kind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
-    add(g, "over_rev", "Survive", Kind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
-    add(g, "boost", "Boost", Kind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
-    add(g, "back_pressure", "Back pressure", Kind.PRESSURE, "bar", 0, 6, 0.3, 0.05, hint="gauge, mean, at the exhaust port")
-    add(g, "pulse_factor", "Exhaust pulse over mean", Kind.NUMBER, "", 1, 4, 0.2, 0.1)
+    add(e, "impeller_ratio", "Crank turns for one of it", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0)
+    add(e, "impeller_slip", "Slip in the water", QuantityKind.NUMBER, "", 0, 0.8, 0.2, 0.1, hint="0.2 is 20 %")
+    add(e, "governed", "Governor holds", QuantityKind.SPEED, "rpm", 500, 12000, 0.02, 0.01)
+    add(g, "goal_rpm", "Hold", QuantityKind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
+    add(g, "over_rev", "Survive", QuantityKind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
+    add(g, "boost", "Boost", QuantityKind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
+    add(g, "back_pressure", "Back pressure", QuantityKind.PRESSURE, "bar", 0, 6, 0.3, 0.05, hint="gauge, mean, at the exhaust port")
+    add(g, "pulse_factor", "Exhaust pulse over mean", QuantityKind.NUMBER, "", 1, 4, 0.2, 0.1)
     add(
-        g, "reserve", "Reserve over the goal", Kind.NUMBER, "", 0, 0.5, 0.0, 0.0, hint="0.10 is 10 %: real trains let go before a rigid one"
+        g,
+        "reserve",
+        "Reserve over the goal",
+        QuantityKind.NUMBER,
+        "",
+        0,
+        0.5,
+        0.0,
+        0.0,
+        hint="0.10 is 10 %: real trains let go before a rigid one",
     )
     for side in ("intake", "exhaust"):
         add(g, f"seat_force_{side}", f"{side.capitalize()} force kept on the seat", force, "N", 10, 2000, 0.05, 0.05)
@@ -232,26 +267,48 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     ):  # fmt: skip
         add(g, key, label, length, "mm", 0.0, 6, 0.0, 0.0)
     add(g, "gap_at_speed_limit", "Piston gap at the over-rev, at least", length, "mm", 0.0, 3, 0.0, 0.0)
-    add(g, "acceleration_limit", "Piston acceleration, at most", Kind.ACCELERATION, "m/s**2", 2000, 120000, 0.0, 0.0)
-    add(g, "rod_load_limit", "Rod load over that at the stock limiter, at most", Kind.NUMBER, "", 1, 3, 0.0, 0.0)
-    add(g, "road_speed", "Speed wished for", Kind.ROAD, "km/h", 5, 500, 0.0, 0.0)
-    add(g, "piston_speed_limit", "Piston speed, at most", Kind.VELOCITY, "m/s", 8, 35, 0.0, 0.0)
-    add(g, "interval", "Between checks", Kind.DURATION, "h", 1, 5000, 0.0, 0.0)
+    add(g, "acceleration_limit", "Piston acceleration, at most", QuantityKind.ACCELERATION, "m/s**2", 2000, 120000, 0.0, 0.0)
+    add(g, "rod_load_limit", "Rod load over that at the stock limiter, at most", QuantityKind.NUMBER, "", 1, 3, 0.0, 0.0)
+    add(g, "road_speed", "Speed wished for", QuantityKind.ROAD, "km/h", 5, 500, 0.0, 0.0)
+    add(g, "piston_speed_limit", "Piston speed, at most", QuantityKind.VELOCITY, "m/s", 8, 35, 0.0, 0.0)
+    add(g, "interval", "Between checks", QuantityKind.DURATION, "h", 1, 5000, 0.0, 0.0)
     add(c, "lift", "Full lift", length, "mm", 1, 25, 0.01, 0.003, hint="at the valve, before clearance, unless told otherwise above")
     add(c, "height_1", "Duration stated at", length, "mm", 0.03, 8, 0.0, 0.0, hint="a lift, told as the full lift is")
-    add(c, "duration_1", "Duration there", Kind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
+    add(c, "duration_1", "Duration there", QuantityKind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
     add(c, "height_2", "A second height", length, "mm", 0.03, 8, 0.0, 0.0)
-    add(c, "duration_2", "Duration there, second", Kind.ANGLE, "deg", 60, 400, 0.008, 0.004)
-    add(c, "lobe_centre", "Lobe centre", Kind.ANGLE, "deg", 60, 160, 0.01, 0.005, hint="crank degrees from overlap TDC")
+    add(c, "duration_2", "Duration there, second", QuantityKind.ANGLE, "deg", 60, 400, 0.008, 0.004)
+    add(c, "lobe_centre", "Lobe centre", QuantityKind.ANGLE, "deg", 60, 160, 0.01, 0.005, hint="crank degrees from overlap TDC")
     add(c, "height_3", "A third height", length, "mm", 0.03, 15, 0.0, 0.0)
-    add(c, "duration_3", "Duration there, third", Kind.ANGLE, "deg", 40, 400, 0.008, 0.004)
+    add(c, "duration_3", "Duration there, third", QuantityKind.ANGLE, "deg", 40, 400, 0.008, 0.004)
     add(c, "height_4", "A fourth height", length, "mm", 0.03, 20, 0.0, 0.0)
-    add(c, "duration_4", "Duration there, fourth", Kind.ANGLE, "deg", 20, 400, 0.008, 0.004)
-    add(c, "opens_1", "Opens", Kind.ANGLE, "deg", -60, 120, 0.0, 0.0, hint="at the first height; intake before TDC, exhaust before BDC")
-    add(c, "shuts_1", "Shuts", Kind.ANGLE, "deg", -60, 120, 0.0, 0.0, hint="at the first height; intake after BDC, exhaust after TDC")
+    add(c, "duration_4", "Duration there, fourth", QuantityKind.ANGLE, "deg", 20, 400, 0.008, 0.004)
+    add(
+        c,
+        "opens_1",
+        "Opens",
+        QuantityKind.ANGLE,
+        "deg",
+        -60,
+        120,
+        0.0,
+        0.0,
+        hint="at the first height; intake before TDC, exhaust before BDC",
+    )
+    add(
+        c,
+        "shuts_1",
+        "Shuts",
+        QuantityKind.ANGLE,
+        "deg",
+        -60,
+        120,
+        0.0,
+        0.0,
+        hint="at the first height; intake after BDC, exhaust after TDC",
+    )
     add(c, "card_clearance", "Clearance on the card", length, "mm", 0, 1.5, 0.0, 0.0)
     add(c, "ramp_height", "Ramp height", length, "mm", 0, 1.5, 0.05, 0.03, hint="at the valve")
-    add(c, "ramp_velocity", "Ramp velocity", Kind.RAMP, "mm/deg", 0.002, 0.08, 0.3, 0.1, hint="per degree of cam")
+    add(c, "ramp_velocity", "Ramp velocity", QuantityKind.RAMP, "mm/deg", 0.002, 0.08, 0.3, 0.1, hint="per degree of cam")
     add(c, "base_diameter", "Base circle", length, "mm", 10, 80, 0.002, 0.002, hint="across, by micrometer")
     add(c, "lobe_height", "Lobe height", length, "mm", 12, 100, 0.002, 0.001, hint="heel to nose, by micrometer or caliper")
     add(c, "lobe_width", "Lobe width", length, "mm", 3, 40, 0.02, 0.01)
@@ -280,7 +337,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
         s,
         "bend",
         "Rate rises by",
-        Kind.STIFFENING,
+        QuantityKind.STIFFENING,
         "N/mm**2",
         -2,
         20,
@@ -295,9 +352,11 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(s, "wire_diameter", "Wire", length, "mm", 1, 8, 0.01, 0.005)
     add(s, "mean_diameter", "Mean coil diameter", length, "mm", 6, 60, 0.01, 0.005)
     add(s, "small_diameter", "Mean diameter, small end", length, "mm", 5, 60, 0.01, 0.005, hint="of a cone or beehive")
-    add(s, "taper_coils", "Coils that taper", Kind.NUMBER, "", 0.5, 20, 0.05, 0.03, hint="of a beehive")
-    add(s, "total_coils", "Coils, all", Kind.NUMBER, "", 3, 25, 0.02, 0.01)
-    add(s, "active_coils", "Active coils", Kind.NUMBER, "", 1, 24, 0.03, 0.02, hint="all coils less the ones lying flat at the ends")
+    add(s, "taper_coils", "Coils that taper", QuantityKind.NUMBER, "", 0.5, 20, 0.05, 0.03, hint="of a beehive")
+    add(s, "total_coils", "Coils, all", QuantityKind.NUMBER, "", 3, 25, 0.02, 0.01)
+    add(
+        s, "active_coils", "Active coils", QuantityKind.NUMBER, "", 1, 24, 0.03, 0.02, hint="all coils less the ones lying flat at the ends"
+    )
     add(s, "free_length", "Free length", length, "mm", 15, 150, 0.005, 0.003)
     add(f, "installed_height", "Installed height", length, "mm", 12, 110, 0.008, 0.003, hint="seat to retainer, no added shim, valve shut")
     add(f, "inner_step", "Inner seat higher by", length, "mm", -5, 10, 0.05, 0.03)
@@ -321,7 +380,7 @@ def _rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a fi
     add(f, "spring_pocket", "Spring pocket across", length, "mm", 10, 70, 0.005, 0.003)
     add(f, "head_room", "Valve to cylinder head, shut", length, "mm", 1, 40, 0.03, 0.02, hint="side valves")
     add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)
-    add(f, "switch_speed", "Changes to the high lobe at", Kind.SPEED, "rpm", 1000, 20000, 0.02, 0.01)
+    add(f, "switch_speed", "Changes to the high lobe at", QuantityKind.SPEED, "rpm", 1000, 20000, 0.02, 0.01)
     add(f, "low_follower_mass", "Follower mass on the low lobe", mass, "g", 0.1, 600, 0.03, 0.01)
     return tuple(rows)
 

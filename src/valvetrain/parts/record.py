@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.gaps import GapReading
 from valvetrain.parts.lobe import Lobe
-from valvetrain.parts.room import GapReading
 
 
 @dataclass(frozen=True)

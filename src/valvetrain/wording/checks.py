@@ -1,39 +1,29 @@
 """Checks and remedies in plain words, in either unit system. Every number in a sentence is computed."""
 
-from valvetrain.quantities import System, quantity
-from valvetrain.studies.checks.assessment import Check, Code, Effect, Price, Remedy
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import UnitSystem, quantity
+from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, SideEffect
 
-NAMES = {
-    Code.FLOAT: "float",
-    Code.LOW_FLOAT: "low lobe float",
-    Code.MOTION: "contact at speed",
-    Code.SEAT: "seat force",
-    Code.COIL_BIND: "coil bind",
-    Code.RETAINER: "retainer to seal",
-    Code.PISTON: "piston speed",
-    Code.PISTON_VALVE: "valve to piston",
-    Code.AT_SPEED: "valve to piston at the over-rev",
-    Code.POCKET_RIM: "valve to pocket wall",
-    Code.VALVE_VALVE: "valve to valve",
-    Code.VALVE_BORE: "valve to bore",
-    Code.FOLLOWER: "follower to retainer",
-    Code.NESTED: "springs nested",
-    Code.SPRING_POCKET: "spring to pocket",
-    Code.LOBE_HEAD: "lobe nose to head",
-    Code.HEAD_ROOM: "valve to cylinder head",
-}
+NAMES: dict[CheckSubject, str] = {
+    CheckCode.FLOAT: "float",
+    CheckCode.LOW_FLOAT: "low lobe float",
+    CheckCode.MOTION: "contact at speed",
+    CheckCode.SEAT: "seat force",
+    CheckCode.PISTON: "piston speed",
+    CheckCode.AT_SPEED: "valve to piston at the over-rev",
+} | {kind: kind.words for kind in GapKind}
 
 
 def title(check: Check | Effect) -> str:
     """`Exhaust float`, `Intake coil bind, outer`, `Piston speed`."""
     name = NAMES[check.code]
-    if not check.about or check.code is Code.PISTON:
+    if not check.about or check.code is CheckCode.PISTON:
         return name.capitalize()
     side, _, spring = check.about.partition(" ")
     return f"{side.capitalize()} {name}{', ' + spring if spring else ''}"
 
 
-def effect(item: Effect, system: System) -> str:
+def effect(item: Effect, system: UnitSystem) -> str:
     """`float 8,610 rpm (slim)`."""
     return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
 
@@ -43,7 +33,7 @@ def turn(turns: float) -> str:
     return f"turn {abs(turns) * 360:.0f}° {'out' if turns > 0 else 'in'}"
 
 
-def price(item: Price) -> str:
+def price(item: SideEffect) -> str:
     """`compression ratio 8.60 → 8.53`, `overlap −2.0 degrees`."""
     if item.before == 0.0:
         what, _, unit = item.what.partition(", ")
@@ -51,7 +41,7 @@ def price(item: Price) -> str:
     return f"{item.what} {item.before:.2f} → {item.after:.2f}"
 
 
-def action(remedy: Remedy, system: System) -> str:
+def action(remedy: Remedy, system: UnitSystem) -> str:
     """`1.5 mm more spring shim`, `goal lowered to 7,800 rpm`."""
     amount = quantity(remedy.amount, remedy.kind, system)
     match remedy.action:
@@ -86,7 +76,7 @@ def action(remedy: Remedy, system: System) -> str:
     return f"+{amount} of spring shim"
 
 
-def remedy(item: Remedy, system: System) -> str:
+def remedy(item: Remedy, system: UnitSystem) -> str:
     """A remedy with its effect: `+1.5 mm of spring shim: float 8,610 rpm (holds), coil bind 1.10 mm (holds)`."""
     tail = f"; {', '.join(price(each) for each in item.prices)}" if item.prices else ""
     tail += "" if item.suffices else "; that alone is not enough"

@@ -1,7 +1,7 @@
 """The answer to the question that was asked, in a headline and a few sentences."""
 
-from valvetrain.quantities import Kind, System, quantity, show
-from valvetrain.studies.checks.assessment import Code, Verdict
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show
+from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import SetupReview
 from valvetrain.wording.checks import title
 from valvetrain.wording.inputs import input_name
@@ -24,18 +24,18 @@ def headline(found: SetupReview) -> str:
     }[found.verdict]
 
 
-def answer(found: SetupReview, goal: float, system: System) -> str:
+def answer(found: SetupReview, goal: float, system: UnitSystem) -> str:
     """Whether the valves follow the cams to the goal (crank rev/s), and what holds them back: the question that was asked."""
-    moved = [check for check in found.checks if check.code is Code.MOTION]
+    moved = [check for check in found.checks if check.code is CheckCode.MOTION]
     known = {check.side for check in moved}
-    rigid = [check for check in found.checks if check.code is Code.FLOAT and check.side not in known]
+    rigid = [check for check in found.checks if check.code is CheckCode.FLOAT and check.side not in known]
     speeds = moved + rigid
     if not speeds:
         return ""
     worst = min(speeds, key=lambda check: check.figure if check.low is None else check.low)
-    to, low = quantity(goal, Kind.SPEED, system), worst.low if worst.low is not None else worst.figure - worst.spread
+    to, low = quantity(goal, QuantityKind.SPEED, system), worst.low if worst.low is not None else worst.figure - worst.spread
     high = worst.high if worst.high is not None else worst.figure + worst.spread
-    between = f"{show(low, Kind.SPEED, system)} and {quantity(high, Kind.SPEED, system)}"
+    between = f"{show(low, QuantityKind.SPEED, system)} and {quantity(high, QuantityKind.SPEED, system)}"
     side = worst.about.split(" ")[0]
     if low >= goal:
         if rigid:  # vibration and surge may still take some of it: that is not known yet, or cannot be judged
@@ -48,7 +48,7 @@ def answer(found: SetupReview, goal: float, system: System) -> str:
     return f"Whether the valves follow the cams to {to} is not proven: the {side} lets go between {between}.{decides}"
 
 
-def summary(found: SetupReview, system: System, goal: float | None = None) -> list[str]:
+def summary(found: SetupReview, system: UnitSystem, goal: float | None = None) -> list[str]:
     """Sentences below the headline: what falls short by how much, what is slim, what is unproven, what holds."""
     follows = answer(found, goal, system) if goal is not None else ""
     sentences = [follows] if follows else []
@@ -67,9 +67,9 @@ def summary(found: SetupReview, system: System, goal: float | None = None) -> li
     return sentences
 
 
-def good_to(found: SetupReview, system: System) -> str:
+def good_to(found: SetupReview, system: UnitSystem) -> str:
     """What the parts are good for as they stand."""
     if found.good_to is None:
         return "No lower speed mends this: a gap or a seat force falls short."
     speed = int(found.good_to * 6.0) / 6.0
-    return f"As it stands the figures are good to {quantity(speed, Kind.SPEED, system)}, reserve kept."
+    return f"As it stands the figures are good to {quantity(speed, QuantityKind.SPEED, system)}, reserve kept."

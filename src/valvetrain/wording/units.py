@@ -2,12 +2,12 @@
 
 import re
 
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 
 # Metric figures inside sentences, with the kind that turns them for a reader in inches; longer units first
 _METRIC = (
-    (r"N/mm", Kind.RATE, 1e3), (r"mm/deg²", None, 1.0), (r"mm/rad²", None, 1.0), (r"mm", Kind.LENGTH, 1e-3), (r"N·?m", None, 1.0),
-    (r"N", Kind.FORCE, 1.0), (r"bar", Kind.PRESSURE, 1e5), (r"m/s²", None, 1.0), (r"m/s", Kind.VELOCITY, 1.0),
+    (r"N/mm", QuantityKind.RATE, 1e3), (r"mm/deg²", None, 1.0), (r"mm/rad²", None, 1.0), (r"mm", QuantityKind.LENGTH, 1e-3), (r"N·?m", None, 1.0),
+    (r"N", QuantityKind.FORCE, 1.0), (r"bar", QuantityKind.PRESSURE, 1e5), (r"m/s²", None, 1.0), (r"m/s", QuantityKind.VELOCITY, 1.0),
 )  # fmt: skip
 _NUMBER = r"\d[\d,]*(?:\.\d+)?"
 _IN_TEXT = re.compile(
@@ -15,9 +15,9 @@ _IN_TEXT = re.compile(
 )
 
 
-def told(text: str, system: System) -> str:
+def told(text: str, system: UnitSystem) -> str:
     """A sentence of the core, which speaks metric, for the reader's own units: `0.12 mm` becomes `.0047 in`."""
-    if system is System.METRIC:
+    if system is UnitSystem.METRIC:
         return text
 
     def turned(found: re.Match[str]) -> str:
@@ -28,7 +28,7 @@ def told(text: str, system: System) -> str:
                 given = [found[name].replace(",", "") for name in ("first", "second") if found[name]]
                 places = [len(each.partition(".")[2]) for each in given]
                 shown = [
-                    show(float(each) * factor, kind, system, None if kind is not Kind.LENGTH else min(place + 2, 4))
+                    show(float(each) * factor, kind, system, None if kind is not QuantityKind.LENGTH else min(place + 2, 4))
                     for each, place in zip(given, places, strict=True)
                 ]
                 return f"{(found['between'] or '').join(shown)} {unit_symbol(kind, system)}"

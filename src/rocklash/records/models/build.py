@@ -15,10 +15,10 @@ class Build(models.Model):
     use = models.CharField(max_length=12, default="street")
     figures = models.JSONField(default=dict, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
-    kept_at = models.DateTimeField(auto_now=True)
+    updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:
-        ordering = ["-kept_at"]
+        ordering = ["-updated_at"]
 
     def __str__(self) -> str:
         return self.name
@@ -70,13 +70,13 @@ class SetupSide(models.Model):
 class CamCandidate(models.Model):
     """A further cam laid beside stock and proposed on one side of a build."""
 
-    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="candidates")
+    setup_side = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="candidates")
     cam = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="+")
     letter = models.CharField(max_length=1, choices=[("B", "B"), ("C", "C")])
 
     class Meta:
         ordering = ["letter"]
-        constraints = [models.UniqueConstraint(fields=["row", "letter"], name="one_candidate_per_letter")]
+        constraints = [models.UniqueConstraint(fields=["setup_side", "letter"], name="one_candidate_per_letter")]
 
     def __str__(self) -> str:
         return f"{self.letter}: {self.cam}"
@@ -85,7 +85,7 @@ class CamCandidate(models.Model):
 class CamTiming(models.Model):
     """A cam degreed in: two wheel readings at one lift (crank rad from overlap TDC) and the lobe centre they give."""
 
-    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="timings")
+    setup_side = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="timings")
     by = models.ForeignKey("records.User", null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     first = models.FloatField()
@@ -97,4 +97,4 @@ class CamTiming(models.Model):
         ordering = ["-at"]
 
     def __str__(self) -> str:
-        return f"{self.row}, degreed in"
+        return f"{self.setup_side}, degreed in"

@@ -5,7 +5,7 @@ from django.db import models
 from rocklash.records.models.account import User, Workshop
 
 
-class Entry(models.Model):
+class JournalEntry(models.Model):
     """One mutation. `before` and `after` are what a person would call the value."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="entries")

@@ -46,7 +46,7 @@ class TesterRun(models.Model):
 class ValveFit(models.Model):
     """How one valve's springs stand in a set-up, m: measured `height`, or `protrusion` and `drop` it follows from; `shim` under them."""
 
-    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="valve_fits")
+    setup_side = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="valve_fits")
     position = models.ForeignKey(Position, on_delete=models.CASCADE, related_name="+")
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now=True)
@@ -56,16 +56,16 @@ class ValveFit(models.Model):
     shim = models.FloatField(null=True, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["row", "position"], name="one_fit_per_row_and_valve")]
+        constraints = [models.UniqueConstraint(fields=["setup_side", "position"], name="one_fit_per_row_and_valve")]
 
     def __str__(self) -> str:
-        return f"{self.row}, {self.position}"
+        return f"{self.setup_side}, {self.position}"
 
 
 class Weighing(models.Model):
     """One part of one valve on the scale, kg."""
 
-    row = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="weighings")
+    setup_side = models.ForeignKey(SetupSide, on_delete=models.CASCADE, related_name="weighings")
     position = models.ForeignKey(Position, on_delete=models.CASCADE, related_name="+")
     slot = models.CharField(max_length=16)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -73,10 +73,10 @@ class Weighing(models.Model):
     mass = models.FloatField()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["row", "position", "slot"], name="one_weighing_per_part_of_a_valve")]
+        constraints = [models.UniqueConstraint(fields=["setup_side", "position", "slot"], name="one_weighing_per_part_of_a_valve")]
 
     def __str__(self) -> str:
-        return f"{self.row}, {self.position}, {self.slot}"
+        return f"{self.setup_side}, {self.position}, {self.slot}"
 
 
 class Observation(models.Model):

@@ -90,12 +90,12 @@ def cam_or_404(build: Build, number: int) -> Part:
 
 def candidates_of(build: Build) -> list[CamCandidate]:
     """The further cams laid beside stock and proposed."""
-    return list(CamCandidate.objects.select_related("cam", "row").filter(row__setup__build=build))
+    return list(CamCandidate.objects.select_related("cam", "setup_side").filter(setup_side__setup__build=build))
 
 
 def timings_of(build: Build) -> list[CamTiming]:
     """How the cams were degreed in, newest first."""
-    return list(CamTiming.objects.select_related("row", "by").filter(row__setup__build=build))
+    return list(CamTiming.objects.select_related("setup_side", "by").filter(setup_side__setup__build=build))
 
 
 def newest_run(part: Part) -> WheelRun | None:

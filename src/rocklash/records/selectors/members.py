@@ -3,7 +3,7 @@
 from django.db.models import QuerySet
 from django.http import Http404
 
-from rocklash.records.models import Entry, Membership, User, Workshop
+from rocklash.records.models import JournalEntry, Membership, User, Workshop
 
 
 def membership_or_404(user: User, slug: str) -> Membership:
@@ -25,7 +25,6 @@ def members_of(workshop: Workshop) -> QuerySet[Membership]:
     return Membership.objects.select_related("user").filter(workshop=workshop).order_by("pk")
 
 
-def last_entries(workshop: Workshop, about: str = "", count: int = 12) -> QuerySet[Entry]:
-    """The newest journal lines, of one build when `about` begins with its name."""
-    lines = Entry.objects.select_related("by").filter(workshop=workshop)
-    return (lines.filter(about__startswith=about) if about else lines)[:count]
+def last_entries(workshop: Workshop, count: int = 12) -> QuerySet[JournalEntry]:
+    """The newest journal lines."""
+    return JournalEntry.objects.select_related("by").filter(workshop=workshop)[:count]

@@ -1,7 +1,5 @@
 """Read queries of gaps, over-revs and inspections."""
 
-from django.shortcuts import get_object_or_404
-
 from rocklash.records.models import Build, GapReading, OverRevCase
 
 
@@ -13,8 +11,3 @@ def gap_readings_of(build: Build) -> list[GapReading]:
 def over_revs_of(build: Build) -> list[OverRevCase]:
     """The over-revs of a build, newest first, with what was found."""
     return list(OverRevCase.objects.select_related("by", "closed_by").prefetch_related("findings").filter(build=build))
-
-
-def over_rev_or_404(build: Build, number: int) -> OverRevCase:
-    """One over-rev of the build."""
-    return get_object_or_404(OverRevCase.objects.prefetch_related("findings").filter(build=build), pk=number)

@@ -34,11 +34,15 @@ def newest_test(part: Part) -> TesterRun | None:
 
 def valve_fits_of(build: Build, side: str) -> list[ValveFit]:
     """How the valves of the proposed side were found to stand."""
-    found = ValveFit.objects.select_related("position", "by").filter(row__setup__build=build, row__setup__role="proposed", row__side=side)
+    found = ValveFit.objects.select_related("position", "by").filter(
+        setup_side__setup__build=build, setup_side__setup__role="proposed", setup_side__side=side
+    )
     return list(found)
 
 
 def weighings_of(build: Build, side: str) -> list[Weighing]:
     """Parts of the proposed side that were weighed valve by valve."""
-    found = Weighing.objects.select_related("position").filter(row__setup__build=build, row__setup__role="proposed", row__side=side)
+    found = Weighing.objects.select_related("position").filter(
+        setup_side__setup__build=build, setup_side__setup__role="proposed", setup_side__side=side
+    )
     return list(found)

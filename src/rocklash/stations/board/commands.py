@@ -11,7 +11,7 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.record import BuildRecord, SideRecord
-from valvetrain.quantities import System, parse
+from valvetrain.quantities import UnitSystem, parse
 
 _TYPED = {"bore": Owner.ENGINE, "stroke": Owner.ENGINE, "limiter": Owner.ENGINE, "goal_rpm": Owner.GOAL, "boost": Owner.GOAL}
 
@@ -27,7 +27,7 @@ class FieldTroubles(Exception):  # noqa: N818  (it carries troubles, it is not o
 @transaction.atomic
 def start_build(member: Membership, data: dict[str, str]) -> Build:
     """Make an engine of a kind and its build; figures that were typed are kept as typed. Raises FieldTroubles."""
-    system, sentences, columns = System(member.user.unit_system), {}, {Owner.ENGINE: {}, Owner.GOAL: {}}  # type: ignore[var-annotated]
+    system, sentences, columns = UnitSystem(member.user.unit_system), {}, {Owner.ENGINE: {}, Owner.GOAL: {}}  # type: ignore[var-annotated]
     for key, owner in _TYPED.items():
         text = data.get(key, "").strip()
         if not text:

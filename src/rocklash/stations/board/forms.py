@@ -6,7 +6,7 @@ from django import forms
 
 from rocklash.ui.choices import USES
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
-from valvetrain.quantities import Kind, System, example, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, example, unit_symbol
 
 CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four"), ("5", "five"), ("6", "six")]
 GEARS = [
@@ -49,14 +49,14 @@ class NewBuildForm(forms.Form):
     goal_rpm = forms.CharField(label="It shall hold", required=False, max_length=40, help_text="for example 9,800")
     boost = forms.CharField(label="Boost if any", required=False, max_length=40)
 
-    def __init__(self, *args: Any, system: System = System.METRIC, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, system: UnitSystem = UnitSystem.METRIC, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for name, kind in (
-            ("bore", Kind.LENGTH),
-            ("stroke", Kind.LENGTH),
-            ("limiter", Kind.SPEED),
-            ("goal_rpm", Kind.SPEED),
-            ("boost", Kind.PRESSURE),
+            ("bore", QuantityKind.LENGTH),
+            ("stroke", QuantityKind.LENGTH),
+            ("limiter", QuantityKind.SPEED),
+            ("goal_rpm", QuantityKind.SPEED),
+            ("boost", QuantityKind.PRESSURE),
         ):
             field = self.fields[name]
             field.label = f"{field.label}, {unit_symbol(kind, system)}"

@@ -13,7 +13,7 @@ from rocklash.stations.board.commands import FieldTroubles, import_file, start_b
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.pages.board import board_row
 from valvetrain.errors import BuildFileError
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 _PER_PAGE = 12
 
@@ -23,7 +23,7 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
     """Every build with its verdict and next step, last touched first."""
     pages = Paginator(board_builds(member.workshop), _PER_PAGE)
     page = pages.get_page(request.GET.get("page"))
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     rows = [
         board_row(build, answer_for(build), newest_session(build), len(build.engine.positions.all()), system) for build in with_parts(page)
     ]
@@ -35,7 +35,7 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
 def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
     """A new engine by its kind."""
     require_change(member)
-    form = NewBuildForm(request.POST or None, system=System(member.user.unit_system))
+    form = NewBuildForm(request.POST or None, system=UnitSystem(member.user.unit_system))
     if request.method == "POST" and form.is_valid():
         try:
             build = start_build(member, form.cleaned_data)
@@ -71,7 +71,7 @@ def import_build(request: HttpRequest, member: Membership) -> HttpResponse:
         "heading": "New engine",
         "subheading": "",
         "member": member,
-        "form": NewBuildForm(system=System(member.user.unit_system)),
+        "form": NewBuildForm(system=UnitSystem(member.user.unit_system)),
         "goes_with": GOES_WITH,
         "import_form": form,
     }

@@ -23,7 +23,7 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.lobe import Lobe, StatedAt, from_lobe
-from valvetrain.quantities import Kind, System, parse
+from valvetrain.quantities import QuantityKind, UnitSystem, parse
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, fit, lobe_of
 
 LARGEST = 1_000_000  # bytes; a reading every crank degree is 10,000
@@ -47,7 +47,7 @@ def lay_beside(member: Membership, build: Build, post: QueryDict) -> str:
     if letter not in ("B", "C"):
         return "There is room for two more cams, B and C."
     if post.get("act") == "propose":
-        candidate = get_object_or_404(CamCandidate, row=row, letter=letter)
+        candidate = get_object_or_404(CamCandidate, setup_side=row, letter=letter)
         with transaction.atomic():
             before = row.cam
             refused = choose_part(member, build, str(row.pk), "cam", str(candidate.cam_id), post.get("seen", ""))
@@ -58,10 +58,10 @@ def lay_beside(member: Membership, build: Build, post: QueryDict) -> str:
         return ""
     with transaction.atomic():
         if not post.get("part"):
-            CamCandidate.objects.filter(row=row, letter=letter).delete()
+            CamCandidate.objects.filter(setup_side=row, letter=letter).delete()
             return ""
         cam = get_object_or_404(parts_that_fit(build).filter(kind="cam"), pk=_number(post.get("part", "")))
-        CamCandidate.objects.update_or_create(row=row, letter=letter, defaults={"cam": cam})
+        CamCandidate.objects.update_or_create(setup_side=row, letter=letter, defaults={"cam": cam})
         journal(member, "laid beside", f"{build.name}: {row.side}, {letter}", "", cam.name)
     return ""
 
@@ -76,10 +76,10 @@ def new_cam(member: Membership, build: Build, post: QueryDict) -> tuple[Part | N
         return None, f"There is a cam called “{name}” already: choose it from the list, or give this one another name."
     with transaction.atomic():
         cam = Part.objects.create(workshop=build.workshop, kind="cam", name=name, side=row.side)
-        taken = set(CamCandidate.objects.filter(row=row).values_list("letter", flat=True))
+        taken = set(CamCandidate.objects.filter(setup_side=row).values_list("letter", flat=True))
         for letter in ("B", "C"):
             if letter not in taken:
-                CamCandidate.objects.create(row=row, cam=cam, letter=letter)
+                CamCandidate.objects.create(setup_side=row, cam=cam, letter=letter)
                 break
         journal(member, "new cam", f"{build.name}: {row.side}", "", name)
     return cam, ""
@@ -95,9 +95,9 @@ def keep_log(member: Membership, build: Build, part: Part, raw: bytes, post: Que
     require_change(member)
     if len(raw) > LARGEST:
         return "The log is larger than a megabyte. One reading a crank degree is plenty. Nothing was kept."
-    system, crank = System(member.user.unit_system), post.get("angles") != "cam"
+    system, crank = UnitSystem(member.user.unit_system), post.get("angles") != "cam"
     try:
-        tilt = parse(post.get("tilt", ""), Kind.ANGLE, system).value if post.get("tilt", "").strip() else 0.0
+        tilt = parse(post.get("tilt", ""), QuantityKind.ANGLE, system).value if post.get("tilt", "").strip() else 0.0
         if not 0.0 <= tilt <= math.radians(30.0):
             return f"An indicator {math.degrees(tilt):.0f}° off the valve's axis measures something else: bring it below 30°. Nothing was kept."
         text = plain_table.decode(raw)
@@ -135,7 +135,7 @@ def keep_file(member: Membership, build: Build, part: Part, raw: bytes, post: Qu
         return "The file is larger than a megabyte: a lift table of a row a degree is 10,000 characters. Nothing was kept."
     told_side = post.get("side", "")
     side = Side(told_side) if told_side in set(Side) else Side.INTAKE
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     try:
         lobe, told = lobe_file.read(raw, side=side, crank=post.get("angles") == "crank", system=system, at=_where(post))
         curve = from_lobe(lobe) if lobe else None
@@ -192,9 +192,9 @@ def degree_in(member: Membership, build: Build, post: QueryDict) -> str:
     """Record two wheel readings at one lift; returns a sentence when they cannot be. `adopt` makes the centre the cam's."""
     require_change(member)
     row = _proposed_row(build, post.get("row", ""))
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     try:
-        first, second = (parse(post.get(name, ""), Kind.ANGLE, system).value for name in ("first", "second"))
+        first, second = (parse(post.get(name, ""), QuantityKind.ANGLE, system).value for name in ("first", "second"))
         centre = equal_lift_centre(first, second)
         told = centre if row.side == Side.INTAKE else -centre
         FIGURES[Owner.CAM, "lobe_centre"].check(told, system)
@@ -202,11 +202,11 @@ def degree_in(member: Membership, build: Build, post: QueryDict) -> str:
         return f"{error} Nothing was recorded."
     answer = answer_for(build_or_404(member.workshop, build.pk))
     if answer.review is None:
-        return f"{answer.trouble} Nothing was recorded."
+        return f"{answer.contradiction} Nothing was recorded."
     wanted = answer.review.completed.proposed.sides[Side(row.side)].lobe_centre.value
     with transaction.atomic():
-        CamTiming.objects.create(row=row, by=member.user, first=first, second=second, centre=told, wanted=wanted)
-        Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
+        CamTiming.objects.create(setup_side=row, by=member.user, first=first, second=second, centre=told, wanted=wanted)
+        Build.objects.filter(pk=build.pk).update(updated_at=timezone.now())
         journal(member, "degreed in", f"{build.name}: {row.side}", f"{math.degrees(wanted):.1f}°", f"{math.degrees(told):.1f}°")
     return ""
 

@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.utils.text import slugify
 
 from rocklash.answers.cams import cam_alone
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, Part
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import lobe_file
@@ -23,7 +23,7 @@ FORMS = {
 EXPORTS = {"csv": "Lift table, CSV", "json": "Lobe, JSON", "xlsx": "Workbook, XLSX", "dxf": "Outline, DXF"}
 
 
-def export(answer: Answer, build: Build, cam: Part, side: Side, form: str) -> HttpResponse:
+def export(answer: BuildResult, build: Build, cam: Part, side: Side, form: str) -> HttpResponse:
     """The file, or 409 with a sentence when the cam's figures cannot give one."""
     try:
         train = cam_alone(answer, build, cam, side)

@@ -7,7 +7,7 @@ from django.urls import reverse
 from rocklash.answers.cams import cam_answer, fitted_log
 from rocklash.answers.wheel import wheel_state
 from rocklash.commands.facts import keep_fact
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.access import on_build
 from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership, Part
@@ -25,7 +25,7 @@ from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tuple[HttpResponse | None, str, int]:
@@ -51,7 +51,7 @@ def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
             return gone
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "cams", fold=True)
-    candidates, answer, system = candidates_of(build), context["answer"], System(member.user.unit_system)
+    candidates, answer, system = candidates_of(build), context["answer"], UnitSystem(member.user.unit_system)
     found = cam_answer(answer, build, asked_side(request), candidates) if answer.review else None
     parts, logs = list(parts_that_fit(build)), newest_logs(build)
     page = cams_page(answer, build, found, parts, logs, candidates, system, request.GET.get("height", "")[:40])
@@ -59,7 +59,7 @@ def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     return render(request, "cams/cams.html", context, status=status)
 
 
-def _sent(request: HttpRequest, member: Membership, build: Build, number: int) -> tuple[Trouble | None, str, int]:
+def _sent(request: HttpRequest, member: Membership, build: Build, number: int) -> tuple[FieldError | None, str, int]:
     """Keep what was sent to a lobe's page; returns trouble of a field, refusal, and the status."""
     post, part = request.POST, cam_or_404(build, number)
     act = post.get("act", "")
@@ -91,7 +91,7 @@ def lobe(request: HttpRequest, member: Membership, build: Build, part: int) -> H
         trouble, refused, status = _sent(request, member, build, part)
         typed = request.POST.get("text", "")[: services.LARGEST] if refused and request.POST.get("act") == "log" else ""
         build = build_or_404(member.workshop, build.pk)
-    cam, side, system = cam_or_404(build, part), asked_side(request), System(member.user.unit_system)
+    cam, side, system = cam_or_404(build, part), asked_side(request), UnitSystem(member.user.unit_system)
     context = surroundings(member, build, "cams", fold=True)
     log, run = newest_logs(build).get(cam.pk), newest_run(cam)
     page = lobe_page(context["answer"], build, cam, side, system, trouble, log, fitted_log(log) if log else None)
@@ -118,7 +118,7 @@ def wheel(request: HttpRequest, member: Membership, build: Build, part: int) -> 
             run = services.begin_pass(member, build, cam)
         elif run:
             services.end_pass(member, run)
-    page = wheel_view(wheel_state(run) if run else None, System(member.user.unit_system))
+    page = wheel_view(wheel_state(run) if run else None, UnitSystem(member.user.unit_system))
     return render(request, "cams/wheel.html", {"wheel": page, "member": member, "build": build, "cam": cam})
 
 
@@ -149,7 +149,7 @@ def timing(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
         asked_side(request),
         list(parts_that_fit(build)),
         timings_of(build),
-        System(member.user.unit_system),
+        UnitSystem(member.user.unit_system),
         trouble,
     )
     context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": post if refused else {}}

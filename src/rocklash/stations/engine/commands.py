@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, Membership, Position
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import Kind, System, parse, show
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
 
 _MOST = 3e-3  # m; a spring that stands 3 mm off its side's figure is a slip of the pen
 
@@ -31,14 +31,14 @@ def keep_deviation(member: Membership, build: Build, valve: str, text: str, seen
     value = 0.0
     if text.strip():
         try:
-            value = parse(text, Kind.LENGTH, System(member.user.unit_system)).value
+            value = parse(text, QuantityKind.LENGTH, UnitSystem(member.user.unit_system)).value
         except QuantityError as error:
             return ValveTrouble(row.pk, text, str(error))
         if abs(value) > _MOST:
             return ValveTrouble(
                 row.pk,
                 text,
-                f"{row.name}: {show(value, Kind.LENGTH)} mm is too much. Give the difference to the side's figure, for example 0.05.",
+                f"{row.name}: {show(value, QuantityKind.LENGTH)} mm is too much. Give the difference to the side's figure, for example 0.05.",
             )
     if abs(value - row.deviation) < 1e-9:
         return None
@@ -46,5 +46,5 @@ def keep_deviation(member: Membership, build: Build, valve: str, text: str, seen
         return ValveTrouble(row.pk, text, "Meanwhile somebody changed this. Yours is kept in the field: press Enter to use it.")
     before, row.deviation = row.deviation, value
     row.save(update_fields=["deviation"])
-    journal(member, "valve height", f"{build.name}: {row.name}", show(before, Kind.LENGTH), show(value, Kind.LENGTH))
+    journal(member, "valve height", f"{build.name}: {row.name}", show(before, QuantityKind.LENGTH), show(value, QuantityKind.LENGTH))
     return None

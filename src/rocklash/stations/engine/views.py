@@ -10,7 +10,7 @@ from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.engine import commands as services
 from rocklash.stations.engine.pages.engine import engine_page
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 @on_build
@@ -31,5 +31,5 @@ def engine(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "engine")
     context |= {"action": request.path, "refused": refused, "facts": engine_facts(build, ("holds_limiter_intake", "holds_limiter_exhaust"))}
-    context["page"] = engine_page(context["answer"], build, System(member.user.unit_system), trouble, valve_trouble)
+    context["page"] = engine_page(context["answer"], build, UnitSystem(member.user.unit_system), trouble, valve_trouble)
     return render(request, "engine/engine.html", context, status=status)

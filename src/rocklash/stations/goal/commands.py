@@ -18,5 +18,5 @@ def set_use(member: Membership, build: Build, use: str, seen: str) -> str:
         return f"Meanwhile this became {now.use.replace('_', ' ')}. Choose again if you still want another."
     journal(member, "use", f"{build.name}: use", now.use, use)
     now.use = use
-    now.save(update_fields=["use", "kept_at"])
+    now.save(update_fields=["use", "updated_at"])
     return ""

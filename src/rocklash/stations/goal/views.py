@@ -10,7 +10,7 @@ from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.goal import commands as services
 from rocklash.stations.goal.pages.goal import goal_page
 from rocklash.ui.choices import USES
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 @on_build
@@ -26,5 +26,5 @@ def goal(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
         build = build_or_404(member.workshop, build.pk)
     context = surroundings(member, build, "goal")
     context["action"] = request.path
-    context |= {"page": goal_page(context["answer"], build, System(member.user.unit_system), trouble), "uses": USES, "refused": refused}
+    context |= {"page": goal_page(context["answer"], build, UnitSystem(member.user.unit_system), trouble), "uses": USES, "refused": refused}
     return render(request, "goal/goal.html", context, status=status)

@@ -10,8 +10,8 @@ from rocklash.answers.clearances import ValveStatus
 from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
 from valvetrain.formats.plain_table import decode
-from valvetrain.quantities import Kind, System, parse
-from valvetrain.studies.clearance.shim_plan import Found
+from valvetrain.quantities import QuantityKind, UnitSystem, parse
+from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 
 _COLUMNS = (
     "valve", "least_mm", "most_mm", "goes_mm", "does_not_go_mm", "shim_mm", "shim_by", "label_mm", "recheck_goes_mm", "recheck_does_not_go_mm",
@@ -47,7 +47,7 @@ def heads_of(method: str) -> tuple[str, ...]:
     return tuple(_BLADE.get(head, head) for head in _COLUMNS) if method == "blade" else _COLUMNS
 
 
-def _reading(row: Reading | None, found: Found | None, method: str) -> tuple[float | str, float | str]:
+def _reading(row: Reading | None, found: ClearanceInterval | None, method: str) -> tuple[float | str, float | str]:
     """The two figures of one reading, mm: both blades, or the clearance and half its width."""
     if row is None or found is None:
         return "", ""
@@ -144,7 +144,7 @@ def _guess(heads: list[str]) -> dict[str, int]:
     return found
 
 
-def preview(text: str, build: Build, system: System, asked: dict[str, str], session: ClearanceSession | None = None) -> Preview:
+def preview(text: str, build: Build, system: UnitSystem, asked: dict[str, str], session: ClearanceSession | None = None) -> Preview:
     """Read a CSV and say how its columns are taken. Raises QuantityError when it is no table of valves."""
     lines = [
         row
@@ -179,7 +179,7 @@ def preview(text: str, build: Build, system: System, asked: dict[str, str], sess
     return Preview(heads, mapping, listed, text)
 
 
-def _wrong(texts: dict[str, str], valve: int | None, system: System) -> str:
+def _wrong(texts: dict[str, str], valve: int | None, system: UnitSystem) -> str:
     if valve is None:
         return f"“{texts['valve']}” is no valve of this engine."
     for field in ("goes", "stops", "shim", "label"):
@@ -187,7 +187,7 @@ def _wrong(texts: dict[str, str], valve: int | None, system: System) -> str:
         if not text and field != "goes":
             continue
         try:
-            parse(text, Kind.LENGTH, system)
+            parse(text, QuantityKind.LENGTH, system)
         except QuantityError as error:
             return f"{FIELDS[field].capitalize()}: {error}"
     return ""

@@ -10,10 +10,11 @@ from django.utils.text import slugify
 
 from rocklash.answers.clearances import limits_known, statuses
 from rocklash.answers.results import answer_for
-from rocklash.answers.wear import firing_text, stops_of, trends_of, warm_of
+from rocklash.answers.stops import firing_text, stops_of
+from rocklash.answers.wear import trends_of, warm_of
 from rocklash.commands.base import require_change
 from rocklash.commands.facts import keep_fact
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.access import on_build
 from rocklash.desk.fields import field_views
 from rocklash.desk.frame import choose_or_keep, keep_posted, surroundings
@@ -30,7 +31,7 @@ from rocklash.stations.lash.pages.lash import Asked, lash_page, limit_fields
 from rocklash.stations.lash.pages.plan import stop_view
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, unit_symbol
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,7 @@ class Done:
     sentence: str = ""
     after: int | None = None
     session: ClearanceSession | None = None
-    trouble: Trouble | None = None
+    trouble: FieldError | None = None
 
 
 def _sent(request: HttpRequest) -> Sent:
@@ -120,7 +121,7 @@ def lash(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
         409 if (refusal and refusal.conflict) or (trouble and trouble.conflict) else 422 if refusal or trouble or done.sentence else 200
     )
     if "holder" in request.POST or "limits" in request.GET or not limits_known(build):
-        context["limits"] = limit_fields(context["answer"], build, System(member.user.unit_system), trouble)
+        context["limits"] = limit_fields(context["answer"], build, UnitSystem(member.user.unit_system), trouble)
     return render(request, "lash/lash.html", context | {"page": page, "sentence": done.sentence}, status=status)
 
 
@@ -146,8 +147,12 @@ def shelf(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
         refused = shelf_services.shelf_act(member, build, request.POST)
         build = build_or_404(member.workshop, build.pk)
     context = _around(request, member, build, "shelf")
-    system = System(member.user.unit_system)
-    context |= {"rows": shims_of(member.workshop), "moves": shim_moves_of(member.workshop), "unit": unit_symbol(Kind.LENGTH, system)}
+    system = UnitSystem(member.user.unit_system)
+    context |= {
+        "rows": shims_of(member.workshop),
+        "moves": shim_moves_of(member.workshop),
+        "unit": unit_symbol(QuantityKind.LENGTH, system),
+    }
     context |= {"refused": refused, "typed": request.POST if refused else {}}
     return render(request, "lash/shelf.html", context, status=422 if refused else 200)
 
@@ -169,7 +174,7 @@ def history(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
         refused = _keep_history(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context, sheets = _around(request, member, build, "history"), sheets_of(build)
-    answer, system = context["answer"], System(member.user.unit_system)
+    answer, system = context["answer"], UnitSystem(member.user.unit_system)
     page = history_page(build, trends_of(build, answer, sheets), warm_of(answer), len(sheets), system)
     engine = answer.review.completed.engine if answer.review else None
     fields = field_views("engine", Owner.ENGINE, ["seat_to_cam"], build.engine.figures, engine, system)
@@ -214,7 +219,7 @@ def take_in(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
         require_change(member)
         try:
             session = open_session(build)
-            found = exchange.preview(_text(request), build, System(member.user.unit_system), request.POST.dict(), session)
+            found = exchange.preview(_text(request), build, UnitSystem(member.user.unit_system), request.POST.dict(), session)
             if request.POST.get("act") == "keep":
                 kept, refused = services.keep_many(member, build, [row for row in found.rows if not row.wrong], _replaced(request))
         except ValveTrainError as error:

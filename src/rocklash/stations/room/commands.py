@@ -18,15 +18,15 @@ from rocklash.records.models import Build, GapReading, InspectionFinding, Member
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.room import WAY_SPREAD, Gap, Way, check_reading
-from valvetrain.quantities import Kind, System, parse, show
+from valvetrain.parts.gaps import WAY_SPREAD, GapKind, Way, check_reading
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
 from valvetrain.studies.running.inspection import inspection, outcome
 
 _MOST_LINES = 40
 _SPLIT = re.compile(r"\s*[;,\t]\s*|\s{1,}(?=[\d.−-])")
 
 
-def _pairs(text: str, system: System) -> list[tuple[float | None, float, str]]:
+def _pairs(text: str, system: UnitSystem) -> list[tuple[float | None, float, str]]:
     """Lines of `angle gap`, or single gaps: crank rad or None, m, as typed. Raises QuantityError naming the line."""
     found: list[tuple[float | None, float, str]] = []
     lines = [line.strip() for line in text.splitlines() if line.strip()]
@@ -38,10 +38,10 @@ def _pairs(text: str, system: System) -> list[tuple[float | None, float, str]]:
         parts = [part for part in _SPLIT.split(line.replace("\N{MINUS SIGN}", "-"), maxsplit=1) if part]
         try:
             if len(parts) == 1:
-                found.append((None, parse(parts[0], Kind.LENGTH, system).value, line))
+                found.append((None, parse(parts[0], QuantityKind.LENGTH, system).value, line))
             else:
-                angle = parse(parts[0], Kind.ANGLE, system).value
-                found.append((angle, parse(parts[1], Kind.LENGTH, system).value, line))
+                angle = parse(parts[0], QuantityKind.ANGLE, system).value
+                found.append((angle, parse(parts[1], QuantityKind.LENGTH, system).value, line))
         except QuantityError as error:
             raise QuantityError(f"Line {number}, “{line}”: {error}") from error
     return found
@@ -50,11 +50,11 @@ def _pairs(text: str, system: System) -> list[tuple[float | None, float, str]]:
 def keep_readings(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep one gap, or the points of a drop test, read on one valve; returns a sentence when not kept. All lines or none."""
     require_change(member)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     asked, how = post.get("gap", ""), post.get("way", "")
-    if asked not in set(Gap) or how not in set(Way):
+    if asked not in set(GapKind) or how not in set(Way):
         return "Say which gap it is and how it was read."
-    gap, way = Gap(asked), Way(how)
+    gap, way = GapKind(asked), Way(how)
     place = get_object_or_404(Position, engine=build.engine, pk=_number(post.get("valve", "")))
     answer, side = answer_for(build), Side(place.side)
     try:
@@ -62,10 +62,10 @@ def keep_readings(member: Membership, build: Build, post: QueryDict) -> str:
         rows = []
         for angle, value, typed in pairs:
             check_reading(gap, value, angle)
-            if gap is Gap.PISTON and (angle is None) != (way is Way.CLAY):
+            if gap is GapKind.PISTON_VALVE and (angle is None) != (way is Way.CLAY):
                 need = "one thickness, without an angle" if way is Way.CLAY else "a crank angle before each gap, for example −10 1.84"
                 return f"{place}: {way.value} needs {need}. Nothing was kept."
-            rest = rest_from(answer, side, value, angle) if gap is Gap.PISTON else None
+            rest = rest_from(answer, side, value, angle) if gap is GapKind.PISTON_VALVE else None
             rows.append(
                 GapReading(
                     build=build, position=place, gap=gap.value, way=way.value, value=value, spread=WAY_SPREAD[way], angle=angle, rest=rest,
@@ -104,28 +104,28 @@ def _number(text: str) -> int:
     return int(text) if text.isdigit() else -1
 
 
-def _speed(post: QueryDict, key: str, system: System) -> float | None:
+def _speed(post: QueryDict, key: str, system: UnitSystem) -> float | None:
     text = post.get(key, "").strip()
     if not text:
         return None
-    value = parse(text, Kind.SPEED, system).value
+    value = parse(text, QuantityKind.SPEED, system).value
     FIGURES[Owner.GOAL, "over_rev"].check(value, system)
     return value
 
 
-def _ratio(post: QueryDict, key: str, system: System) -> float | None:
+def _ratio(post: QueryDict, key: str, system: UnitSystem) -> float | None:
     text = post.get(key, "").strip()
-    return parse(text, Kind.NUMBER, system).value if text else None
+    return parse(text, QuantityKind.NUMBER, system).value if text else None
 
 
 def begin_case(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep an over-rev: rpm before and two gears, a road speed and the gear it went into, or a logged peak."""
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     try:
         peak, before = _speed(post, "peak", system), _speed(post, "before", system)
         gear_from, gear_to = _ratio(post, "gear_from", system), _ratio(post, "gear_to", system)
         road_text = post.get("road", "").strip()
-        road = parse(road_text, Kind.ROAD, system).value if road_text else None
+        road = parse(road_text, QuantityKind.ROAD, system).value if road_text else None
         shifted = before is not None and gear_from is not None and gear_to is not None
         if peak is None and not shifted and (road is None or gear_to is None):
             return (
@@ -142,7 +142,7 @@ def begin_case(member: Membership, build: Build, post: QueryDict) -> str:
     if not math.isfinite(reached.high) or reached.high * 60 > 40000:
         return f"These gears would drag it to {reached.high * 60:,.0f} rpm. Are the ratios right? Nothing was kept."
     case.save()
-    journal(member, "over-rev", build.name, "", f"up to {show(reached.high, Kind.SPEED)} rpm")
+    journal(member, "over-rev", build.name, "", f"up to {show(reached.high, QuantityKind.SPEED)} rpm")
     return ""
 
 

@@ -8,7 +8,7 @@ from django.shortcuts import render
 from rocklash.answers.gaps import room_answer, room_map
 from rocklash.answers.over_rev import judged, reached_of, trouble_of
 from rocklash.answers.results import answer_for
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.access import on_build
 from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership
@@ -19,7 +19,7 @@ from rocklash.stations.room.pages.gaps import room_page
 from rocklash.stations.room.pages.gearing import gearing_page
 from rocklash.stations.room.pages.measure import measure_page
 from rocklash.stations.room.pages.over_rev import over_rev_page
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 def _around(request: HttpRequest, member: Membership, build: Build, reached: tuple[float, float] | None = None) -> dict[str, Any]:
@@ -35,13 +35,13 @@ def room(request: HttpRequest, member: Membership, build: Build) -> HttpResponse
     what = "valve" if request.GET.get("map") == "valve" else "piston"
     found = room_answer(context["answer"], where)
     mapped = room_map(context["answer"], side, what)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     context |= {"page": room_page(found, mapped, gap_readings_of(build), system) if found else None}
     context |= {"side": side.value, "where": where, "what": what, "tab": "gaps"}
     return render(request, "room/room.html", context)
 
 
-def _sent_measure(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
+def _sent_measure(request: HttpRequest, member: Membership, build: Build) -> tuple[FieldError | None, str, int]:
     act = request.POST.get("act", "")
     acts = {"read": services.keep_readings, "drop": services.drop_reading, "rods": services.keep_rods}
     if act in acts:
@@ -58,7 +58,7 @@ def measure(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
         trouble, refused, status = _sent_measure(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context = _around(request, member, build)
-    page = measure_page(context["answer"], build, gap_readings_of(build), System(member.user.unit_system), trouble)
+    page = measure_page(context["answer"], build, gap_readings_of(build), UnitSystem(member.user.unit_system), trouble)
     context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}, "tab": "measure"}
     return render(request, "room/measure.html", context, status=status)
 
@@ -78,7 +78,7 @@ def over_rev(request: HttpRequest, member: Membership, build: Build) -> HttpResp
     judgement = judged(answer, case, compute="motions" in request.GET) if case and not cannot else None
     reached = reached_of(answer, case) if case and not cannot else None
     context = _around(request, member, build, (reached.low * 60, reached.high * 60) if reached else None)
-    page = over_rev_page(context["answer"], build, case, cases, judgement, System(member.user.unit_system))
+    page = over_rev_page(context["answer"], build, case, cases, judgement, UnitSystem(member.user.unit_system))
     context |= {"page": page, "refused": refused or cannot, "typed": request.POST if refused else {}, "tab": "over-rev"}
     return render(request, "room/over_rev.html", context, status=422 if refused else 200)
 
@@ -91,5 +91,5 @@ def gearing(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
         trouble, refused, status = choose_or_keep(request, member, build)
         build = build_or_404(member.workshop, build.pk)
     context = _around(request, member, build)
-    context |= {"page": gearing_page(context["answer"], build, System(member.user.unit_system), trouble), "refused": refused}
+    context |= {"page": gearing_page(context["answer"], build, UnitSystem(member.user.unit_system), trouble), "refused": refused}
     return render(request, "room/gearing.html", context | {"tab": "gearing"}, status=status)

@@ -13,12 +13,12 @@ from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.sheet.pages.sheet import sheet_of
 from rocklash.ui.pdf import pdf_of
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 def _context(member: Membership, build: Build) -> dict[str, object]:
     context = surroundings(member, build, "sheet")
-    goal = goal_line(context["answer"], build, System(member.user.unit_system)) if context["answer"].review else ""
+    goal = goal_line(context["answer"], build, UnitSystem(member.user.unit_system)) if context["answer"].review else ""
     page = sheet_of(context["answer"], build, member, context["session"], goal, shims_for(build))
     return context | {"now": timezone.now(), "page": page}
 

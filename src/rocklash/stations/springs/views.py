@@ -11,7 +11,7 @@ from rocklash.answers.results import answer_for
 from rocklash.answers.tester import place_of, tester_state, told_of
 from rocklash.answers.valves import valves_answer
 from rocklash.commands.facts import keep_fact
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.access import on_build
 from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
 from rocklash.records.models import Build, Membership, Part
@@ -33,7 +33,7 @@ from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
 from rocklash.stations.springs.pages.tester import spring_page, tester_view
 from rocklash.stations.springs.pages.valves import planned_shims, valves_page
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import Kind, System, parse
+from valvetrain.quantities import QuantityKind, UnitSystem, parse
 
 
 @on_build
@@ -46,7 +46,7 @@ def springs(request: HttpRequest, member: Membership, build: Build) -> HttpRespo
     context = surroundings(member, build, "springs")
     side, valve = side_and_valve(context["answer"], request.GET.get("side", ""), request.GET.get("valve", ""))
     action = f"{request.path}?side={side}&valve={valve}"
-    page = springs_page(context["answer"], build, list(parts_that_fit(build)), System(member.user.unit_system), side, valve, trouble)
+    page = springs_page(context["answer"], build, list(parts_that_fit(build)), UnitSystem(member.user.unit_system), side, valve, trouble)
     context |= {"page": page, "action": action, "refused": refused, "side": side}
     return render(request, "springs/springs.html", context, status=status)
 
@@ -56,7 +56,7 @@ def _around(request: HttpRequest, member: Membership, build: Build) -> dict[str,
     return context | {"action": request.get_full_path(), "side": asked_side(request).value}
 
 
-def _sent_speed(request: HttpRequest, member: Membership, build: Build) -> tuple[Trouble | None, str, int]:
+def _sent_speed(request: HttpRequest, member: Membership, build: Build) -> tuple[FieldError | None, str, int]:
     post, act = request.POST, request.POST.get("act", "")
     if act in ("seen", "use"):
         refused = (services.keep_observation if act == "seen" else services.use_observation)(member, build, post)
@@ -66,7 +66,7 @@ def _sent_speed(request: HttpRequest, member: Membership, build: Build) -> tuple
 
 def _speed_asked(request: HttpRequest, usual: float) -> float:
     try:
-        return parse(request.GET.get("rpm", ""), Kind.SPEED).value or usual
+        return parse(request.GET.get("rpm", ""), QuantityKind.SPEED).value or usual
     except QuantityError:
         return usual
 
@@ -83,7 +83,7 @@ def speed(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     learning = learning_of(answer, used)
     goal = answer.review.completed.goal.goal_rpm if answer.review else 0.0
     rpm = _speed_asked(request, goal)
-    page = speed_page(answer, build, side, rpm, System(member.user.unit_system), trouble, observations_of(build, side.value), learning)
+    page = speed_page(answer, build, side, rpm, UnitSystem(member.user.unit_system), trouble, observations_of(build, side.value), learning)
     context |= {"page": page, "refused": refused, "typed": request.POST if refused else {}, "used": used, "learning": learning}
     return render(request, "springs/speed.html", context, status=status)
 
@@ -97,7 +97,7 @@ def learn(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     return render(request, "springs/learning.html", context)
 
 
-def _sent_spring(request: HttpRequest, member: Membership, build: Build, part: Part) -> tuple[Trouble | None, str, int]:
+def _sent_spring(request: HttpRequest, member: Membership, build: Build, part: Part) -> tuple[FieldError | None, str, int]:
     post, act = request.POST, request.POST.get("act", "")
     if act == "log":
         raw = request.FILES["file"].read(services.LARGEST + 1) if "file" in request.FILES else post.get("text", "").encode()  # type: ignore[union-attr]
@@ -119,7 +119,7 @@ def spring(request: HttpRequest, member: Membership, build: Build, part: int) ->
         trouble, refused, status = _sent_spring(request, member, build, spring_or_404(build, part))
         build = build_or_404(member.workshop, build.pk)
     one, context = spring_or_404(build, part), _around(request, member, build)
-    answer, system = context["answer"], System(member.user.unit_system)
+    answer, system = context["answer"], UnitSystem(member.user.unit_system)
     place, (log, new), run = place_of(answer, build, one, asked_side(request)), newest_spring_logs(one), newest_test(one)
     told = told_of(log, place, new, one.claim, system) if log else None
     context |= {"page": spring_page(answer, one, place, told, system, trouble), "log": log, "spring": one, "refused": refused}
@@ -143,9 +143,9 @@ def tester(request: HttpRequest, member: Membership, build: Build, part: int) ->
     )
 
 
-def _wanted(request: HttpRequest, system: System) -> float | None:
+def _wanted(request: HttpRequest, system: UnitSystem) -> float | None:
     try:
-        return parse(request.GET.get("wanted", ""), Kind.FORCE, system).value or None
+        return parse(request.GET.get("wanted", ""), QuantityKind.FORCE, system).value or None
     except QuantityError:
         return None
 
@@ -156,7 +156,7 @@ _VALVE_ACTS = {"stand": valve_services.keep_stand, "weigh": valve_services.weigh
 @on_build
 def valves(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """One side valve by valve: heights, shims, weighings; what was sent is kept first."""
-    refused, status, side, system = "", 200, asked_side(request), System(member.user.unit_system)
+    refused, status, side, system = "", 200, asked_side(request), UnitSystem(member.user.unit_system)
     act = request.POST.get("act", "") if request.method == "POST" else ""
     if act == "lay":
         plan = valves_answer(answer_for(build), side, _wanted(request, system))
@@ -179,5 +179,5 @@ def force(request: HttpRequest, member: Membership, build: Build) -> HttpRespons
     """What the goal asks of the springs, whether gas lets the valve shut, and what force costs."""
     context = _around(request, member, build)
     found = force_answer(context["answer"], build, asked_side(request))
-    context |= {"page": force_page(found, System(member.user.unit_system)) if found else None}
+    context |= {"page": force_page(found, UnitSystem(member.user.unit_system)) if found else None}
     return render(request, "springs/force.html", context)

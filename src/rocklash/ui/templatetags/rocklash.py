@@ -8,7 +8,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
 from valvetrain import wording
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 
 register = template.Library()
 
@@ -67,22 +67,13 @@ def piece(template_name: str, **drawn: Hashable) -> SafeString:
 @register.simple_tag
 def quantity(value: float, kind: str, system: str, decimals: int | None = None) -> str:
     """An SI value with its unit in the person's system."""
-    return f"{show(value, Kind(kind), System(system), decimals)} {unit_symbol(Kind(kind), System(system))}".strip()
-
-
-@register.simple_tag
-def other_quantity(value: float, kind: str, system: str) -> str:
-    """The same value in the other system; empty where both are alike."""
-    other = System.METRIC if system == System.INCH else System.INCH
-    if unit_symbol(Kind(kind), other) == unit_symbol(Kind(kind), System(system)):
-        return ""
-    return f"{show(value, Kind(kind), other)} {unit_symbol(Kind(kind), other)}"
+    return f"{show(value, QuantityKind(kind), UnitSystem(system), decimals)} {unit_symbol(QuantityKind(kind), UnitSystem(system))}".strip()
 
 
 @register.filter
 def told(text: str, system: str) -> str:
     """A sentence of the core in the reader's units."""
-    return wording.told(text, System(system))
+    return wording.told(text, UnitSystem(system))
 
 
 @register.filter

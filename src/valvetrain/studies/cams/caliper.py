@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.quantities import Kind, System, quantity
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 
 
 @dataclass(frozen=True)
@@ -14,9 +14,9 @@ class CaliperAnswer:
     more: Figure
     bases_known: bool
 
-    def sentence(self, system: System) -> str:
+    def sentence(self, system: UnitSystem) -> str:
         """What the two measurements say, with the caution that belongs to heights alone."""
-        amount = quantity(abs(self.more.value), Kind.LENGTH, system)
+        amount = quantity(abs(self.more.value), QuantityKind.LENGTH, system)
         told = f"{amount} {'more' if self.more.value >= 0 else 'less'} lift at the valve"
         if self.bases_known:
             return f"By lobe height less base circle: {told}."

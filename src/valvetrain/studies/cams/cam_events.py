@@ -12,8 +12,8 @@ from valvetrain.formulas.slider_crank import trapped_ratio
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.lift_curve import LiftCurve
-from valvetrain.parts.setup import Setup, TrainSide
-from valvetrain.quantities import Kind
+from valvetrain.parts.setup import TrainSide
+from valvetrain.quantities import QuantityKind
 from valvetrain.studies.train import lobe_bands
 from valvetrain.studies.train.lobe_bands import peak_acceleration
 from valvetrain.studies.train.side_figures import moving_mass
@@ -136,11 +136,6 @@ def pair_of(intake: TrainSide, exhaust: TrainSide, engine: FigureMap, goal_speed
     )
 
 
-def cam_pair(setup: Setup, engine: FigureMap, goal_speed: float) -> CamPair:
-    """Both cams of a set-up together."""
-    return pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], engine, goal_speed)
-
-
 @dataclass(frozen=True)
 class ClearanceEffect:
     """What one clearance (m) does: crank rad off the seat, and overlap from seat to seat, both valves set alike in the range."""
@@ -187,7 +182,7 @@ class Difference:
 
     what: Quantity
     side: Side | None
-    kind: Kind
+    kind: QuantityKind
     stock: float
     proposed: float
     spread: float
@@ -204,25 +199,30 @@ def differences(stock: CamPair, proposed: CamPair) -> list[Difference]:
     for old, new in ((stock.intake, proposed.intake), (stock.exhaust, proposed.exhaust)):
         lift_share = new.lift_spread / new.lift
         rows += [
-            Difference(Quantity.LIFT, new.side, Kind.LENGTH, old.lift, new.lift, new.lift_spread),
-            Difference(Quantity.DURATION, new.side, Kind.ANGLE, old.duration, new.duration, 2.0 * new.spread),
-            Difference(Quantity.OPENS, new.side, Kind.ANGLE, old.opens, new.opens, new.spread),
-            Difference(Quantity.SHUTS, new.side, Kind.ANGLE, old.shuts, new.shuts, new.spread),
+            Difference(Quantity.LIFT, new.side, QuantityKind.LENGTH, old.lift, new.lift, new.lift_spread),
+            Difference(Quantity.DURATION, new.side, QuantityKind.ANGLE, old.duration, new.duration, 2.0 * new.spread),
+            Difference(Quantity.OPENS, new.side, QuantityKind.ANGLE, old.opens, new.opens, new.spread),
+            Difference(Quantity.SHUTS, new.side, QuantityKind.ANGLE, old.shuts, new.shuts, new.spread),
             Difference(
-                Quantity.AREA, new.side, Kind.NUMBER, old.area, new.area, new.area * math.hypot(lift_share, 2 * new.spread / new.duration)
+                Quantity.AREA,
+                new.side,
+                QuantityKind.NUMBER,
+                old.area,
+                new.area,
+                new.area * math.hypot(lift_share, 2 * new.spread / new.duration),
             ),
-            Difference(Quantity.MEAN_LIFT, new.side, Kind.LENGTH, old.mean_lift, new.mean_lift, 0.0),
-            Difference(Quantity.CENTRE, new.side, Kind.ANGLE, old.centre, new.centre, 0.0),
-            Difference(Quantity.LIFT_AT_TDC, new.side, Kind.LENGTH, old.lift_at_tdc, new.lift_at_tdc, 0.0),
-            Difference(Quantity.ACCELERATION, new.side, Kind.NUMBER, old.acceleration, new.acceleration, new.acceleration_spread),
-            Difference(Quantity.INERTIA, new.side, Kind.FORCE, old.inertia, new.inertia, 0.0),
-            Difference(Quantity.SEATING, new.side, Kind.VELOCITY, old.seating, new.seating, 0.0),
+            Difference(Quantity.MEAN_LIFT, new.side, QuantityKind.LENGTH, old.mean_lift, new.mean_lift, 0.0),
+            Difference(Quantity.CENTRE, new.side, QuantityKind.ANGLE, old.centre, new.centre, 0.0),
+            Difference(Quantity.LIFT_AT_TDC, new.side, QuantityKind.LENGTH, old.lift_at_tdc, new.lift_at_tdc, 0.0),
+            Difference(Quantity.ACCELERATION, new.side, QuantityKind.NUMBER, old.acceleration, new.acceleration, new.acceleration_spread),
+            Difference(Quantity.INERTIA, new.side, QuantityKind.FORCE, old.inertia, new.inertia, 0.0),
+            Difference(Quantity.SEATING, new.side, QuantityKind.VELOCITY, old.seating, new.seating, 0.0),
         ]
     rows += [
-        Difference(Quantity.OVERLAP, None, Kind.ANGLE, stock.overlap, proposed.overlap, proposed.overlap_spread),
-        Difference(Quantity.OVERLAP_AREA, None, Kind.NUMBER, stock.overlap_area, proposed.overlap_area, 0.0),
-        Difference(Quantity.TRAPPED, None, Kind.NUMBER, stock.trapped, proposed.trapped, 0.0),
-        Difference(Quantity.SEPARATION, None, Kind.ANGLE, stock.separation, proposed.separation, 0.0),
+        Difference(Quantity.OVERLAP, None, QuantityKind.ANGLE, stock.overlap, proposed.overlap, proposed.overlap_spread),
+        Difference(Quantity.OVERLAP_AREA, None, QuantityKind.NUMBER, stock.overlap_area, proposed.overlap_area, 0.0),
+        Difference(Quantity.TRAPPED, None, QuantityKind.NUMBER, stock.trapped, proposed.trapped, 0.0),
+        Difference(Quantity.SEPARATION, None, QuantityKind.ANGLE, stock.separation, proposed.separation, 0.0),
     ]
     return rows
 

@@ -1,153 +1,19 @@
 """Does a set-up hold its goal? A list of checks, each with figure, limit, margin, spread, basis, verdict, why and remedies."""
 
 import math
-from dataclasses import dataclass, replace
-from enum import StrEnum
-
-import numpy as np
+from dataclasses import replace
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
-from valvetrain.formulas.stacks import likely_half_width, worst_case
-from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.engine import ValvePosition
+from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
-from valvetrain.quantities import Kind
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.check import GUESSED, Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.train import side_figures as figures_of
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.lobe_bands import WHEEL_FLOAT
 from valvetrain.studies.train.uncertainty import Propagated
-
-
-class Verdict(StrEnum):
-    """The four verdicts, worst last."""
-
-    HOLDS = "holds"
-    SLIM = "slim"
-    UNPROVEN = "unproven"
-    SHORT = "short"
-
-
-class Code(StrEnum):
-    """What a check is about."""
-
-    FLOAT = "float"
-    LOW_FLOAT = "low_lobe_float"
-    MOTION = "motion"
-    SEAT = "seat_force"
-    COIL_BIND = "coil_bind"
-    RETAINER = "retainer_to_seal"
-    PISTON = "piston_speed"
-    PISTON_VALVE = "piston_to_valve"
-    AT_SPEED = "piston_gap_at_speed"
-    POCKET_RIM = "pocket_rim"
-    VALVE_VALVE = "valve_to_valve"
-    VALVE_BORE = "valve_to_bore"
-    FOLLOWER = "follower_to_retainer"
-    NESTED = "nested_springs"
-    SPRING_POCKET = "spring_pocket"
-    LOBE_HEAD = "lobe_to_head"
-    HEAD_ROOM = "valve_to_head"
-
-
-# Gaps that are a guess until somebody measures: told as a range, never as a figure.
-GUESSED = frozenset(
-    {
-        Code.PISTON_VALVE, Code.AT_SPEED, Code.POCKET_RIM, Code.VALVE_VALVE, Code.VALVE_BORE, Code.FOLLOWER, Code.NESTED, Code.SPRING_POCKET,
-        Code.LOBE_HEAD, Code.HEAD_ROOM,
-    }
-)  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Effect:
-    """What a remedy does to one check: its new figure and verdict, and the verdict before where it is a neighbour's."""
-
-    code: Code
-    about: str
-    kind: Kind
-    figure: float
-    verdict: Verdict
-    before: Verdict | None = None
-
-    @property
-    def worse(self) -> bool:
-        """Whether a neighbour is worse off than it was."""
-        order = list(Verdict)
-        return self.before is not None and order.index(self.verdict) > order.index(self.before)
-
-
-@dataclass(frozen=True)
-class Price:
-    """What a remedy costs elsewhere: what, before and after (SI of `kind`; a change from zero is told as such)."""
-
-    what: str
-    before: float
-    after: float
-    kind: Kind
-
-
-@dataclass(frozen=True)
-class Remedy:
-    """A change that would help: what, by how much, what it does to this and the neighbouring checks, and its price elsewhere."""
-
-    action: str
-    amount: float
-    kind: Kind
-    suffices: bool
-    effects: tuple[Effect, ...]
-    prices: tuple[Price, ...] = ()
-
-    @property
-    def spoils(self) -> tuple[Effect, ...]:
-        """Neighbours that it leaves worse off."""
-        return tuple(effect for effect in self.effects if effect.worse)
-
-
-@dataclass(frozen=True)
-class Check:
-    """One check. `figure`, `limit`, `margin`, `spread` are SI of `kind`; `margin` is positive when there is some to spare.
-
-    `spread` is how far the interval of about 95 % reaches from the figure towards the limit; `low` and `high` are its ends where it is skew.
-    Of a gap, `parts` are the half widths of what it is made of (m), widest first.
-    `about` names side and spring, `worst` the valve it was found on, `at_least` the sense of the limit, `basis` what the
-    figure rests on, `made_of` the parts of the limit, `dominant` the inputs whose spread decides, largest first with their share of the variance.
-    """
-
-    code: Code
-    about: str
-    side: Side | None
-    worst: str
-    kind: Kind
-    figure: float
-    limit: float
-    at_least: bool
-    margin: float
-    spread: float
-    basis: str
-    dominant: tuple[tuple[str, float], ...]
-    verdict: Verdict
-    why: str
-    limit_origin: str
-    remedies: tuple[Remedy, ...] = ()
-    made_of: tuple[tuple[str, float], ...] = ()
-    low: float | None = None
-    high: float | None = None
-    parts: tuple[float, ...] = ()
-
-    @property
-    def skew(self) -> bool:
-        """Whether the interval lies so unevenly about the figure that one spread would mislead."""
-        return self.low is not None and self.high is not None
-
-    @property
-    def worst_case(self) -> float | None:
-        """How far a gap may be off with every part at its worst (m); None where nothing is known of its parts."""
-        return worst_case(np.array(self.parts)) if self.parts else None
-
-    @property
-    def likely(self) -> float | None:
-        """How far a gap may be off with 95 % when each part lies anywhere within its own limits (m); likewise."""
-        return likely_half_width(np.array(self.parts)) if self.parts else None
 
 
 def is_guess(check: Check) -> bool:
@@ -189,7 +55,7 @@ def parts_of(found: Propagated) -> tuple[float, ...]:
 
 
 def _check(
-    code: Code, about: str, side: TrainSide | None, place: ValvePosition | None, kind: Kind, found: Propagated, limit: float,
+    code: CheckSubject, about: str, side: TrainSide | None, place: ValvePosition | None, kind: QuantityKind, found: Propagated, limit: float,
     why: str, origin: str, figure: float | None = None, *, at_least: bool = True,
 ) -> Check:  # fmt: skip
     """`found` is the figure, or with `figure` given already the margin."""
@@ -216,7 +82,7 @@ def _check(
         limit_origin=origin,
         low=found.low,
         high=found.high,
-        parts=parts_of(found) if kind is Kind.LENGTH else (),
+        parts=parts_of(found) if kind is QuantityKind.LENGTH else (),
     )
 
 
@@ -240,7 +106,9 @@ def check_float(side: TrainSide, goal: Goal) -> Check:
             f" Its lobe is known by the card alone: lobes of many laws meet it. A degree wheel settles it to ±{smooth:,.0f} to "
             f"±{cornered:,.0f} rpm."
         )
-    return _check(Code.FLOAT, side.side.value, side, place, Kind.SPEED, found, float_limit(goal), why + _limiter_words(side), origin)
+    return _check(
+        CheckCode.FLOAT, side.side.value, side, place, QuantityKind.SPEED, found, float_limit(goal), why + _limiter_words(side), origin
+    )
 
 
 def _limiter_words(side: TrainSide) -> str:
@@ -261,7 +129,7 @@ def check_low_float(low: LowProfile, goal: Goal) -> Check:
     speed = low.switch_speed.value
     check = check_float(low.train, replace(goal, goal_rpm=speed, over_rev=speed))
     why = "On its low lobe, with that follower's mass, the valve must follow up to the change-over; the high lobe takes over from there."
-    return replace(check, code=Code.LOW_FLOAT, why=why, limit_origin=f"change-over and {goal.reserve:.0%} for vibration")
+    return replace(check, code=CheckCode.LOW_FLOAT, why=why, limit_origin=f"change-over and {goal.reserve:.0%} for vibration")
 
 
 def check_seat(side: TrainSide, goal: Goal) -> Check:
@@ -273,7 +141,7 @@ def check_seat(side: TrainSide, goal: Goal) -> Check:
     has = found.value + demand.needed.value
     kept = "stock seat load" if side.side in goal.seat_reference else "force typed on the Goal station"
     origin = f"{kept} and gas load"
-    check = _check(Code.SEAT, side.side.value, side, place, Kind.FORCE, found, demand.needed.value, why, origin, has)
+    check = _check(CheckCode.SEAT, side.side.value, side, place, QuantityKind.FORCE, found, demand.needed.value, why, origin, has)
     if side.springs == goal.seat_reference.get(side.side) and demand.gas <= 0.0:
         # compared with themselves they hold as they held; how sure their force is stands beside it all the same
         own = figures_of.seat_load(side, place)
@@ -290,7 +158,9 @@ def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
         found = figures_of.coil_bind(side, place, number)
         origin = goal.origin.get("coil_bind_limit", "common practice, no source")
         checks.append(
-            _check(Code.COIL_BIND, f"{side.side.value}{which}", side, place, Kind.LENGTH, found, goal.coil_bind_limit, why, origin)
+            _check(
+                GapKind.COIL_BIND, f"{side.side.value}{which}", side, place, QuantityKind.LENGTH, found, goal.coil_bind_limit, why, origin
+            )
         )
     return checks
 
@@ -301,7 +171,7 @@ def check_retainer(side: TrainSide, goal: Goal) -> Check:
     found = figures_of.retainer_gap(side, place)
     why = "At full lift the retainer must stay clear of the stem seal, or it drives the seal off its guide."
     origin = goal.origin.get("retainer_limit", "common practice, no source")
-    return _check(Code.RETAINER, side.side.value, side, place, Kind.LENGTH, found, goal.retainer_limit, why, origin)
+    return _check(GapKind.RETAINER, side.side.value, side, place, QuantityKind.LENGTH, found, goal.retainer_limit, why, origin)
 
 
 def check_piston(setup: Setup, goal: Goal) -> Check:
@@ -312,7 +182,9 @@ def check_piston(setup: Setup, goal: Goal) -> Check:
     found = Propagated(speed, spread, (("stroke", 1.0),) if spread else (), estimated)
     why = "Mean piston speed is the usual yardstick of what rod, piston and rings bear; the maker's rating wins."
     origin = goal.origin.get("piston_speed_limit", f"common practice for {goal.use.value.replace('_', ' ')}, no source")
-    return _check(Code.PISTON, "all cylinders", None, None, Kind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False)
+    return _check(
+        CheckCode.PISTON, "all cylinders", None, None, QuantityKind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False
+    )
 
 
 def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:
@@ -337,12 +209,12 @@ def check_again(check: Check, setup: Setup, goal: Goal, before: Setup | None = N
     """The same check on another set-up or goal, without making the others; `before` the set-up that it was made on."""
     if check.side is None:
         return check_piston(setup, goal)
-    if check.code is Code.LOW_FLOAT:
+    if check.code is CheckCode.LOW_FLOAT:
         return check_low_float(setup.low[check.side], goal)
     side = setup.sides[check.side]
-    if check.code is Code.FLOAT and before is not None:
+    if check.code is CheckCode.FLOAT and before is not None:
         return _scaled(check, before.sides[check.side], side, goal)
-    single = {Code.FLOAT: check_float, Code.SEAT: check_seat, Code.RETAINER: check_retainer}
+    single = {CheckCode.FLOAT: check_float, CheckCode.SEAT: check_seat, GapKind.RETAINER: check_retainer}
     if check.code in single:
         return single[check.code](side, goal)
     return next(found for found in check_coil_bind(side, goal) if found.about == check.about)
@@ -351,12 +223,12 @@ def check_again(check: Check, setup: Setup, goal: Goal, before: Setup | None = N
 def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
     """Only the margin of a float, seat-force, coil-bind or retainer check on a changed side; the limit stays the check's. `before` is the side
     that the check was made on."""
-    if check.code is Code.FLOAT:
+    if check.code is CheckCode.FLOAT:
         own = figures_of.nominal_float_speed(before, figures_of.weakest(before))
         return check.figure * figures_of.nominal_float_speed(side, figures_of.weakest(side)) / own - check.limit
-    if check.code is Code.SEAT:
+    if check.code is CheckCode.SEAT:
         return figures_of.nominal_seat_load(side, figures_of.weakest(side)) - check.limit
-    if check.code is Code.RETAINER:
+    if check.code is GapKind.RETAINER:
         return figures_of.nominal_retainer_gap(side, figures_of.lowest_retainer(side)) - check.limit
     place = figures_of.tightest(side)
     return figures_of.nominal_coil_bind(side, place, 1 if check.about.endswith("inner") else 0) - check.limit
@@ -382,9 +254,12 @@ def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
 def good_to(checks: list[Check], goal: Goal) -> float | None:
     """Highest goal speed (rev/s) that float, motion and piston speed as they stand surely hold; None when a gap or a
     seat force falls short, which no lower speed mends."""
-    if any(check.verdict is Verdict.SHORT and check.code not in (Code.FLOAT, Code.LOW_FLOAT, Code.MOTION, Code.PISTON) for check in checks):
+    if any(
+        check.verdict is Verdict.SHORT and check.code not in (CheckCode.FLOAT, CheckCode.LOW_FLOAT, CheckCode.MOTION, CheckCode.PISTON)
+        for check in checks
+    ):
         return None
-    return min(holds_to(check, goal) for check in checks if check.code in (Code.FLOAT, Code.PISTON, Code.MOTION))
+    return min(holds_to(check, goal) for check in checks if check.code in (CheckCode.FLOAT, CheckCode.PISTON, CheckCode.MOTION))
 
 
 def holds_to(check: Check, goal: Goal) -> float:
@@ -392,7 +267,7 @@ def holds_to(check: Check, goal: Goal) -> float:
 
     The one figure behind “good to” and “lower the goal to”.
     """
-    if check.code is Code.PISTON:
+    if check.code is CheckCode.PISTON:
         return goal.goal_rpm * check.limit / check.figure
     sure = check.low if check.low is not None else check.figure - check.spread
-    return sure / (1.0 + goal.reserve) if check.code is Code.FLOAT else sure
+    return sure / (1.0 + goal.reserve) if check.code is CheckCode.FLOAT else sure

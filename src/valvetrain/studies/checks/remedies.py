@@ -6,19 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from valvetrain.parts.figure import Figure
+from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import Goal, Setup, TrainSide
 from valvetrain.parts.spring import PackedSpring
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import (
-    Check,
-    Code,
-    Effect,
-    Remedy,
-    Verdict,
-    check_again,
-    holds_to,
-    margin_on,
-)
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.assessment import check_again, holds_to, margin_on
+from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, Verdict
 
 _SHIM_STEP, _SHIM_MOST = 0.1e-3, 2.5e-3
 _LIGHTEST_RETAINER = 0.55  # share of a steel retainer's mass that titanium of the same shape keeps; source: judgement
@@ -82,7 +75,9 @@ class _Case:
     check: Check
     checks: tuple[Check, ...]
 
-    def attempt(self, action: str, kind: Kind, change: Change, steps: list[float], neighbours: tuple[Code, ...]) -> list[Remedy]:
+    def attempt(
+        self, action: str, kind: QuantityKind, change: Change, steps: list[float], neighbours: tuple[CheckSubject, ...]
+    ) -> list[Remedy]:
         """The least step that lets the check hold; else the least that brings its margin to zero; else the largest."""
         if not steps:
             return []
@@ -123,7 +118,7 @@ class _Case:
 
     def shim_steps(self) -> list[float]:
         """Shim thicknesses that keep every spring of the side clear of coil bind."""
-        binds = [check.margin for check in self.checks if check.code is Code.COIL_BIND and check.side is self.side.side]
+        binds = [check.margin for check in self.checks if check.code is GapKind.COIL_BIND and check.side is self.side.side]
         count = math.floor(min(*binds, _SHIM_MOST) / _SHIM_STEP + 1e-9)
         return [round((number + 1) * _SHIM_STEP, 7) for number in range(count)]
 
@@ -135,55 +130,55 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
     found: list[Remedy] = []
     if side:
         case = _Case(setup, side, goal, check, checks)
-        if check.code in (Code.FLOAT, Code.SEAT):
-            others = (Code.SEAT if check.code is Code.FLOAT else Code.FLOAT, Code.COIL_BIND)
-            found += case.attempt("more spring shim", Kind.LENGTH, add_shim, case.shim_steps(), others)
-            if check.code is Code.FLOAT:
+        if check.code in (CheckCode.FLOAT, CheckCode.SEAT):
+            others = (CheckCode.SEAT if check.code is CheckCode.FLOAT else CheckCode.FLOAT, GapKind.COIL_BIND)
+            found += case.attempt("more spring shim", QuantityKind.LENGTH, add_shim, case.shim_steps(), others)
+            if check.code is CheckCode.FLOAT:
                 most = side.masses["retainer"].value * (1.0 - _LIGHTEST_RETAINER)
                 steps = [most * (number + 1) / 10.0 for number in range(10)]
-                found += case.attempt("lighter retainer", Kind.MASS, lighten_retainer, steps, ())
+                found += case.attempt("lighter retainer", QuantityKind.MASS, lighten_retainer, steps, ())
             steps = [float(number) * 5.0 for number in range(1, 81)]
-            found += case.attempt("stiffer springs at this height", Kind.FORCE, stiffen, steps, others[:1])
-        if check.code is Code.COIL_BIND:
+            found += case.attempt("stiffer springs at this height", QuantityKind.FORCE, stiffen, steps, others[:1])
+        if check.code is GapKind.COIL_BIND:
             shim = side.spring_shim.value
             steps = [shim * (number + 1) / 10.0 for number in range(10)] if shim > 0.0 else []
             take_out: Change = lambda s, amount: add_shim(s, -amount)
-            found += case.attempt("less spring shim", Kind.LENGTH, take_out, steps, (Code.FLOAT, Code.SEAT))
+            found += case.attempt("less spring shim", QuantityKind.LENGTH, take_out, steps, (CheckCode.FLOAT, CheckCode.SEAT))
             cut = [float(number) * 0.1e-3 for number in range(1, 16)]
-            found += case.attempt("spring seat cut deeper", Kind.LENGTH, deepen_seat, cut, (Code.FLOAT, Code.SEAT))
+            found += case.attempt("spring seat cut deeper", QuantityKind.LENGTH, deepen_seat, cut, (CheckCode.FLOAT, CheckCode.SEAT))
             lower = [float(number) * 0.1e-3 for number in range(1, 81)]
-            found += case.attempt("springs with a lower solid height", Kind.LENGTH, shorten_solid, lower, ())
-        if check.code is Code.RETAINER:
+            found += case.attempt("springs with a lower solid height", QuantityKind.LENGTH, shorten_solid, lower, ())
+        if check.code is GapKind.RETAINER:
             steps = [float(number) * 0.1e-3 for number in range(1, 61)]
-            found += case.attempt("lower seal or guide", Kind.LENGTH, lower_seal, steps, ())
+            found += case.attempt("lower seal or guide", QuantityKind.LENGTH, lower_seal, steps, ())
     found += _lower_goal(check, setup, goal)
     return tuple(sorted(found, key=lambda remedy: (not remedy.suffices, bool(remedy.spoils))))
 
 
 def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
     """The goal speed, or the boost, at which the check would just hold as it stands."""
-    if check.code in (Code.FLOAT, Code.PISTON):
+    if check.code in (CheckCode.FLOAT, CheckCode.PISTON):
         speed = math.floor(holds_to(check, goal) * 6.0) / 6.0  # to whole 10 rpm
         if not 0.0 < speed < goal.goal_rpm:
             return []
         lowered = replace(goal, goal_rpm=speed, over_rev=min(goal.over_rev, speed * (1.0 + goal.reserve)))
-        action, amount, kind = "a lower goal", speed, Kind.SPEED
-    elif check.code is Code.LOW_FLOAT and check.side:
+        action, amount, kind = "a lower goal", speed, QuantityKind.SPEED
+    elif check.code is CheckCode.LOW_FLOAT and check.side:
         low = setup.low[check.side]
         speed = math.floor((check.figure - check.spread if check.low is None else check.low) / (1.0 + goal.reserve) * 6.0) / 6.0
         if not 0.0 < speed < low.switch_speed.value:
             return []
         earlier = replace(low, switch_speed=replace(low.switch_speed, value=speed))
         after = check_again(check, replace(setup, low={**setup.low, check.side: earlier}), goal)
-        return [Remedy("an earlier change-over", speed, Kind.SPEED, after.margin >= 0.0, (_effect(after),))]
-    elif check.code is Code.SEAT and goal.boost.value > 0.0 and check.side == "intake":
+        return [Remedy("an earlier change-over", speed, QuantityKind.SPEED, after.margin >= 0.0, (_effect(after),))]
+    elif check.code is CheckCode.SEAT and goal.boost.value > 0.0 and check.side == "intake":
         side, room = setup.sides[check.side], check.margin - check.spread
         area = math.pi / 4.0 * ((side.head_diameter.value - side.seat_width.value) ** 2 - side.stem_diameter.value**2)
         boost = math.floor((goal.boost.value + room / area) / 1e3) * 1e3
         if not 0.0 < boost < goal.boost.value:
             return []
         lowered = replace(goal, boost=Figure(boost, goal.boost.spread, goal.boost.basis))
-        action, amount, kind = "less boost", boost, Kind.PRESSURE
+        action, amount, kind = "less boost", boost, QuantityKind.PRESSURE
     else:
         return []
     after = check_again(check, setup, lowered, setup)

@@ -13,7 +13,7 @@ from scipy.stats import theilslopes
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.clearance.hours_left import Passage, hours_left
-from valvetrain.studies.clearance.shim_plan import Range
+from valvetrain.studies.clearance.shim_plan import ClearanceLimits
 
 _STEP = 0.04e-3  # m between two sheets that is a step whatever the rate was. Source: trade
 _PAUSE = 5  # hours; a step within so few is one to look at at once. Source: judgement
@@ -87,7 +87,7 @@ def _line(hours: np.ndarray, wear: np.ndarray, readings: list[SheetReading]) -> 
 
 
 def trend(
-    valve: str, readings: list[SheetReading], limits: Range, *, titanium: bool = False, interval: float | None = None, ratio: float = 1.0
+    valve: str, readings: list[SheetReading], limits: ClearanceLimits, *, titanium: bool = False, interval: float | None = None, ratio: float = 1.0
 ) -> Trend:  # fmt: skip
     """The trend of one valve from its sheets, oldest first, since a new one went in last; `interval` the owner's hours between checks.
     `ratio` is valve motion over motion where the blade is: a valve sinks by so much more than the blade tells.

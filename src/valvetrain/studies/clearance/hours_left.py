@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valvetrain.formulas.clearances import chance_of_reaching
-from valvetrain.studies.clearance.shim_plan import Range
+from valvetrain.studies.clearance.shim_plan import ClearanceLimits
 
 Array = NDArray[np.float64]
 
@@ -131,7 +131,7 @@ def _fit(passages: list[Passage], share: float, rate_over: Array, ahead: Callabl
     return _Course(float(best[last]), rate, cut, math.log(share) + log_weight, ahead)
 
 
-def _chance(courses: list[_Course], limits: Range, hours: float) -> float:
+def _chance(courses: list[_Course], limits: ClearanceLimits, hours: float) -> float:
     """Chance that a limit is passed within so many hours."""
     total = 0.0
     for each in courses:
@@ -142,7 +142,7 @@ def _chance(courses: list[_Course], limits: Range, hours: float) -> float:
     return min(total, 1.0)
 
 
-def hours_left(passages: list[Passage], limits: Range) -> HoursLeft:
+def hours_left(passages: list[Passage], limits: ClearanceLimits) -> HoursLeft:
     """Hours until the clearance leaves its limits, from two sheets or more, oldest first."""
     fitted = [_fit(passages, *course) for course in _courses(passages[0].hours, passages[-1].hours)]
     best = max(each.weight for each in fitted)

@@ -96,10 +96,6 @@ class MeasuringPlan:
     stops: tuple[Stop, ...]
     windows: Mapping[str, Window]
 
-    def stop_of(self, valve: str) -> int:
-        """Number of the stop a valve is measured at."""
-        return next(number for number, stop in enumerate(self.stops) if valve in stop.valves)
-
 
 def rest_window(train: TrainSide, valve: str, compression: float) -> Window:
     """Where a lobe shows its base circle: all of the cycle but the event with its ramps and a margin."""

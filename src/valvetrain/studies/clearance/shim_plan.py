@@ -41,7 +41,7 @@ class Act(StrEnum):
 
 
 @dataclass(frozen=True)
-class Range:
+class ClearanceLimits:
     """Cold clearance limits (m) and the sizes of shim on sale (m)."""
 
     least: float
@@ -57,7 +57,7 @@ class Range:
 
 
 @dataclass(frozen=True)
-class Found:
+class ClearanceInterval:
     """What was read: the clearance lies in `low..high` (m, equal for a best blade); `shim` (m) may be unknown."""
 
     low: float
@@ -85,7 +85,7 @@ class ValvePlan:
     why: str
 
 
-def state_of(found: Found, limits: Range) -> State:
+def state_of(found: ClearanceInterval, limits: ClearanceLimits) -> State:
     """Where the reading lies; undecided when its interval straddles a limit."""
     inside = interval_inside(found.low, found.high, limits.least, limits.most)
     if inside:
@@ -95,13 +95,18 @@ def state_of(found: Found, limits: Range) -> State:
     return State.TIGHT if found.middle < limits.least else State.LOOSE
 
 
-def off_by(found: Found, limits: Range) -> float:
+def off_by(found: ClearanceInterval, limits: ClearanceLimits) -> float:
     """How far the middle of the reading is outside the limits, m; zero inside."""
     return max(limits.least - found.middle, found.middle - limits.most, 0.0)
 
 
 def plan_valve(
-    found: Found, limits: Range, adjuster: Adjuster, aim: Aim | float = Aim.MIDDLE, ratio: float = 1.0, pitch: float = 0.75e-3
+    found: ClearanceInterval,
+    limits: ClearanceLimits,
+    adjuster: Adjuster,
+    aim: Aim | float = Aim.MIDDLE,
+    ratio: float = 1.0,
+    pitch: float = 0.75e-3,
 ) -> ValvePlan:
     """Plan one valve. `ratio` is valve motion over motion where the blade is (of a screw: where the screw is); `pitch` the adjuster's
     thread, m; `aim` a place in the range, or a clearance of one's own, m.
@@ -139,7 +144,7 @@ def plan_valve(
     return ValvePlan(state, off, Act.GRIND, None, metal, target - half, target + half, True, why)
 
 
-def _plan_shim(found: Found, limits: Range, target: float, ratio: float, known: tuple[State, float]) -> ValvePlan:
+def _plan_shim(found: ClearanceInterval, limits: ClearanceLimits, target: float, ratio: float, known: tuple[State, float]) -> ValvePlan:
     if found.shim is None:
         return ValvePlan(*known, Act.NEED_SHIM, None, None, None, None, None, "Read the shim that is in, with a micrometer.")
     try:
@@ -158,7 +163,7 @@ def _plan_shim(found: Found, limits: Range, target: float, ratio: float, known: 
     return ValvePlan(*known, Act.SHIM, wanted, size, low, high, sure, why)
 
 
-def same_as_before(predicted: tuple[float, float], found: Found) -> bool:
+def same_as_before(predicted: tuple[float, float], found: ClearanceInterval) -> bool:
     """Whether a re-check agrees with the prediction: the two intervals touch, within a micrometre."""
     return found.low <= predicted[1] + 1e-6 + _SLACK and found.high >= predicted[0] - 1e-6 - _SLACK
 

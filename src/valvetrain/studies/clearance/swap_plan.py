@@ -15,7 +15,7 @@ from scipy.sparse import coo_array
 
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.clearances import probability_inside
-from valvetrain.studies.clearance.shim_plan import Found, Range, State, state_of
+from valvetrain.studies.clearance.shim_plan import ClearanceInterval, ClearanceLimits, State, state_of
 
 CONFIDENCE = 0.95  # probability with which a valve must come out inside. Source: judgement, the usual of metrology
 MICROMETER = 3.4e-6  # m, one standard deviation of a shim read with a micrometer of 0.01 mm (METHODS 13.3)
@@ -32,8 +32,8 @@ class ValveNeed:
     """
 
     name: str
-    found: Found
-    limits: Range
+    found: ClearanceInterval
+    limits: ClearanceLimits
     aim: float
     ratio: float = 1.0
     sigma: float = MICROMETER

@@ -13,9 +13,10 @@ from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure, FigureMap, estimate
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.quantities import Kind
+from valvetrain.quantities import QuantityKind
 from valvetrain.studies.cams.cam_events import centre_of
-from valvetrain.studies.checks.assessment import Check, Code, Verdict, judge
+from valvetrain.studies.checks.assessment import judge
+from valvetrain.studies.checks.check import Check, CheckCode, Verdict
 from valvetrain.studies.gaps.gaps import RoomReview, limit_of
 from valvetrain.studies.gaps.geometry import RoomGeometry
 from valvetrain.studies.gaps.piston import LeastGap, gap_over
@@ -128,7 +129,7 @@ def check_at_speed(found: AtSpeed, goal: Goal) -> Check:
         f"take {mm(found.stretch)}: of {mm(found.at_rest)} at rest {mm(found.left)} are left."
     )
     return Check(
-        Code.AT_SPEED, found.side.value, found.side, "", Kind.LENGTH, found.left, limit, True, margin, found.spread,
+        CheckCode.AT_SPEED, found.side.value, found.side, "", QuantityKind.LENGTH, found.left, limit, True, margin, found.spread,
         "computed" if found.known else "estimates", (), verdict, why, origin,
     )  # fmt: skip
 

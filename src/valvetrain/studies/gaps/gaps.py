@@ -9,11 +9,12 @@ import numpy as np
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
+from valvetrain.parts.gaps import GapKind, GapReading
 from valvetrain.parts.record import BuildRecord
-from valvetrain.parts.room import Gap, GapReading
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import Check, Code, Verdict, judge, parts_of
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.assessment import judge, parts_of
+from valvetrain.studies.checks.check import Check, CheckSubject, Verdict
 from valvetrain.studies.gaps.geometry import RoomGeometry, geometry_of
 from valvetrain.studies.gaps.others import OtherGap, other_gaps
 from valvetrain.studies.gaps.piston import LeastGap, least_gap, least_rim
@@ -21,16 +22,7 @@ from valvetrain.studies.gaps.valves import HeadsApart, bore_reach, least_apart
 from valvetrain.studies.train.assembly import CompletedBuild
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
 
-_LIMIT_KEYS = {
-    Gap.POCKET_RIM: "pocket_rim_limit", Gap.VALVE_VALVE: "valve_valve_limit", Gap.VALVE_BORE: "valve_bore_limit",
-    Gap.NESTED: "nested_limit", Gap.FOLLOWER: "follower_limit", Gap.LOBE_HEAD: "lobe_head_limit",
-    Gap.SPRING_POCKET: "spring_pocket_limit", Gap.HEAD_ROOM: "head_room_limit",
-}  # fmt: skip
 _RIM = np.radians(np.linspace(-12.0, 12.0, 13))
-_CODES = {
-    Gap.FOLLOWER: Code.FOLLOWER, Gap.NESTED: Code.NESTED, Gap.LOBE_HEAD: Code.LOBE_HEAD, Gap.SPRING_POCKET: Code.SPRING_POCKET,
-    Gap.HEAD_ROOM: Code.HEAD_ROOM,
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -42,8 +34,8 @@ class RoomReview:
     pistons: Mapping[Side, LeastGap]
     heads: HeadsApart | None
     checks: tuple[Check, ...]
-    how: Mapping[tuple[Code, str], str]
-    counts: frozenset[tuple[Code, str]]
+    how: Mapping[tuple[CheckSubject, str], str]
+    counts: frozenset[tuple[CheckSubject, str]]
     notes: tuple[str, ...]
 
     @property
@@ -68,11 +60,11 @@ class _Book:
     def __init__(self, goal: Goal, changed: Mapping[Side, bool]) -> None:
         self.goal, self.changed = goal, changed
         self.checks: list[Check] = []
-        self.how: dict[tuple[Code, str], str] = {}
-        self.counts: set[tuple[Code, str]] = set()
+        self.how: dict[tuple[CheckSubject, str], str] = {}
+        self.counts: set[tuple[CheckSubject, str]] = set()
 
     def add(
-        self, code: Code, side: Side | None, found: Propagated, limit_key: str, how: str, why: str, valve: str = "",
+        self, code: CheckSubject, side: Side | None, found: Propagated, limit_key: str, how: str, why: str, valve: str = "",
     ) -> None:  # fmt: skip
         limit, origin = limit_of(self.goal, limit_key)
         margin = found.value - limit
@@ -83,7 +75,7 @@ class _Book:
         basis = {"estimate": "estimates", "computed": "computed"}.get(how, how)
         about = side.value if side else ""
         check = Check(
-            code, about, side, valve, Kind.LENGTH, found.value, limit, True, margin, found.spread, basis, found.shares[:4], verdict,
+            code, about, side, valve, QuantityKind.LENGTH, found.value, limit, True, margin, found.spread, basis, found.shares[:4], verdict,
             why, origin, parts=parts_of(found),
         )  # fmt: skip
         self.checks.append(check)
@@ -111,13 +103,13 @@ def _piston(book: _Book, geometry: RoomGeometry, train: TrainSide, least: LeastG
     shares = least.shares
     estimated = 1.0 if how == "estimate" else 0.0
     found = Propagated(least.value, least.spread, shares, estimated)
-    book.add(Code.PISTON_VALVE, side, found, f"piston_gap_limit_{side}", how, _piston_words(least), least.rest.valve)
-    rows = [row for row in readings if row.gap is Gap.POCKET_RIM and row.side is side]
+    book.add(GapKind.PISTON_VALVE, side, found, f"piston_gap_limit_{side}", how, _piston_words(least), least.rest.valve)
+    rows = [row for row in readings if row.gap is GapKind.POCKET_RIM and row.side is side]
     words = "Beside the head, in its pocket: the rim must not ride up the pocket's wall."
     if rows:
         worst = min(rows, key=lambda row: row.value)
         rim = Propagated(worst.value, worst.spread, (), 0.0)
-        book.add(Code.POCKET_RIM, side, rim, "pocket_rim_limit", worst.way.value, words, worst.valve)
+        book.add(GapKind.POCKET_RIM, side, rim, GapKind.POCKET_RIM.limit_key, worst.way.value, words, worst.valve)
         return
     nominal = least_rim(geometry, train, least.rest.figure.value, least.advance)
     if nominal is None:
@@ -129,7 +121,7 @@ def _piston(book: _Book, geometry: RoomGeometry, train: TrainSide, least: LeastG
     told = place.pocket_diameter.basis is not Basis.ESTIMATE
     shares = tuple((f"room:{name}", share) for name, share in parts.shares)
     book.add(
-        Code.POCKET_RIM, side, Propagated(nominal, spread, shares, 0.0 if told else 1.0), "pocket_rim_limit",
+        GapKind.POCKET_RIM, side, Propagated(nominal, spread, shares, 0.0 if told else 1.0), GapKind.POCKET_RIM.limit_key,
         "computed" if told else "estimate", words,
     )  # fmt: skip
 
@@ -137,7 +129,7 @@ def _piston(book: _Book, geometry: RoomGeometry, train: TrainSide, least: LeastG
 def _heads(book: _Book, geometry: RoomGeometry, done: CompletedBuild, readings: tuple[GapReading, ...]) -> HeadsApart | None:
     trains = done.proposed.sides
     heads = least_apart(geometry, trains, done.engine)
-    rows = [row for row in readings if row.gap is Gap.VALVE_VALVE]
+    rows = [row for row in readings if row.gap is GapKind.VALVE_VALVE]
     degrees = math.degrees(heads.at)
     why = (
         f"Heads across from one another, over both phasers' ranges; nearest {abs(degrees):.0f}° {'after' if degrees >= 0 else 'before'} "
@@ -150,18 +142,24 @@ def _heads(book: _Book, geometry: RoomGeometry, done: CompletedBuild, readings: 
         known = all(place.offset.basis is not Basis.ESTIMATE for place in geometry.places.values())
         how, valve = "computed" if known else "estimate", ""
         found = Propagated(heads.value, heads.spread, heads.shares, 0.0 if known else 1.0)
-    book.add(Code.VALVE_VALVE, None, found, "valve_valve_limit", how, why, valve)
+    book.add(GapKind.VALVE_VALVE, None, found, GapKind.VALVE_VALVE.limit_key, how, why, valve)
     return heads
 
 
 def _bore(book: _Book, geometry: RoomGeometry, train: TrainSide, readings: tuple[GapReading, ...]) -> None:
     side, place = train.side, geometry.places[train.side]
-    rows = [row for row in readings if row.gap is Gap.VALVE_BORE and row.side is side]
+    rows = [row for row in readings if row.gap is GapKind.VALVE_BORE and row.side is side]
     why = "The head's outer edge against the bore's wall, wherever it stands below the gasket face; a smaller bore shrouds the valve too."
     if rows:
         worst = min(rows, key=lambda row: row.value)
         book.add(
-            Code.VALVE_BORE, side, Propagated(worst.value, worst.spread, (), 0.0), "valve_bore_limit", worst.way.value, why, worst.valve
+            GapKind.VALVE_BORE,
+            side,
+            Propagated(worst.value, worst.spread, (), 0.0),
+            GapKind.VALVE_BORE.limit_key,
+            worst.way.value,
+            why,
+            worst.valve,
         )
         return
     figures: dict[str, Figure] = {
@@ -179,7 +177,7 @@ def _bore(book: _Book, geometry: RoomGeometry, train: TrainSide, readings: tuple
     told = place.offset.basis is not Basis.ESTIMATE and place.apart.basis is not Basis.ESTIMATE
     shares = tuple((f"room:{name}" if name != "lift" else name, share) for name, share in found.shares)
     book.add(
-        Code.VALVE_BORE, side, Propagated(found.value, found.spread, shares, 0.0 if told else 1.0), "valve_bore_limit",
+        GapKind.VALVE_BORE, side, Propagated(found.value, found.spread, shares, 0.0 if told else 1.0), GapKind.VALVE_BORE.limit_key,
         "computed" if told else "estimate", why,
     )  # fmt: skip
 
@@ -217,5 +215,5 @@ def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
             record.proposed[side].fit, readings,
         )  # fmt: skip
         for gap in found:
-            book.add(_CODES[gap.gap], side, gap.found, _LIMIT_KEYS[gap.gap], gap.how, gap.why, gap.valve)
+            book.add(gap.gap, side, gap.found, gap.gap.limit_key, gap.how, gap.why, gap.valve)
     return RoomReview(geometry, pistons, heads, tuple(book.checks), book.how, frozenset(book.counts), tuple(notes))

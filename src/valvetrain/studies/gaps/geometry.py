@@ -9,7 +9,7 @@ from valvetrain.formulas.piston_gaps import stem_gap_at_rest
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
-from valvetrain.parts.room import Chamber, ValvePlace
+from valvetrain.parts.gaps import Chamber, ValvePlace
 from valvetrain.studies.train.assembly import CompletedBuild
 
 _MM = 1e-3

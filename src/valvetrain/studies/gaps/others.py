@@ -9,7 +9,7 @@ from valvetrain.formulas.coil_springs import spring_index
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Follower, Gear
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
-from valvetrain.parts.room import Gap, GapReading
+from valvetrain.parts.gaps import GapKind, GapReading
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.assembly import CompletedSide
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
@@ -21,7 +21,7 @@ _MM = 1e-3
 class OtherGap:
     """One gap, m: value with spread and shares, how it is known, on which valve, and a sentence."""
 
-    gap: Gap
+    gap: GapKind
     found: Propagated
     how: str
     valve: str
@@ -125,7 +125,7 @@ def other_gaps(
     `told` the figures of fit that were told of this very set-up."""
     found: list[OtherGap] = []
 
-    def add(gap: Gap, told: tuple[Propagated, str, str] | None) -> None:
+    def add(gap: GapKind, told: tuple[Propagated, str, str] | None) -> None:
         rows = [row for row in readings if row.gap is gap and row.side is train.side]
         if rows:
             worst = min(rows, key=lambda row: row.value)
@@ -135,17 +135,17 @@ def other_gaps(
             found.append(OtherGap(gap, *told[:2], "", told[2]))
 
     if kind.gear is not Gear.SIDE_VALVE:
-        add(Gap.FOLLOWER, _follower(kind, train, done))
+        add(GapKind.FOLLOWER, _follower(kind, train, done))
     try:
-        add(Gap.NESTED, _nested(done))
+        add(GapKind.NESTED, _nested(done))
     except OutOfRangeError as error:
         raise OutOfRangeError(f"{train.side.capitalize()} springs: {error}") from error
-    add(Gap.SPRING_POCKET, _spring_pocket(done))
-    add(Gap.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
+    add(GapKind.SPRING_POCKET, _spring_pocket(done))
+    add(GapKind.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
     if kind.gear is Gear.SIDE_VALVE:
         shut = done.fit.get("head_room", estimate(train.lift.value + 2.5 * _MM, spread=1.5 * _MM))
         figures: Mapping[str, Figure] = {"shut": shut, "lift": train.lift, "clearance": train.clearance}
         how = "gauge" if "head_room" in done.fit else "estimate"
         room = propagate(lambda x: x["shut"] - x["lift"] + x["clearance"], figures)
-        add(Gap.HEAD_ROOM, (room, how, "Open, a side valve stands under the cylinder head."))
+        add(GapKind.HEAD_ROOM, (room, how, "Open, a side valve stands under the cylinder head."))
     return found

@@ -12,7 +12,7 @@ from valvetrain.formulas.piston_gaps import rim_gap, stem_gap
 from valvetrain.formulas.slider_crank import piston_travel
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.parts.room import Gap, GapReading
+from valvetrain.parts.gaps import GapKind, GapReading
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.gaps.geometry import RoomGeometry, computed_rest, rest_figures
@@ -124,7 +124,7 @@ def rest_gap(
 ) -> RestGap:  # fmt: skip
     """The gap at rest: measured where somebody measured, else computed where all geometry is told, else an estimate."""
     side, notes = train.side, []
-    own = [row for row in readings if row.gap is Gap.PISTON and row.side is side and row.rest is not None]
+    own = [row for row in readings if row.gap is GapKind.PISTON_VALVE and row.side is side and row.rest is not None]
     by_valve: dict[str, Figure] = {}
     for valve in dict.fromkeys(row.valve for row in own):
         rows = [row for row in own if row.valve == valve]

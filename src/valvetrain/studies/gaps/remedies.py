@@ -6,8 +6,10 @@ from dataclasses import replace
 import numpy as np
 
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import Check, Code, Effect, Price, Remedy, Verdict, judge
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.assessment import judge
+from valvetrain.studies.checks.check import Check, Effect, Remedy, SideEffect, Verdict
 from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.gaps.geometry import RoomGeometry
 from valvetrain.studies.gaps.piston import gap_over, phaser_ends
@@ -40,7 +42,9 @@ def _judged(check: Check, figure: float) -> Verdict:
     return judge(figure - check.limit, check.spread, on_estimates=check.verdict is Verdict.UNPROVEN)
 
 
-def _remedy(check: Check, action: str, amount: float, kind: Kind, gain: float, prices: tuple[Price, ...], wanted: float) -> Remedy:
+def _remedy(
+    check: Check, action: str, amount: float, kind: QuantityKind, gain: float, prices: tuple[SideEffect, ...], wanted: float
+) -> Remedy:
     after = check.figure + gain
     effect = Effect(check.code, check.about, check.kind, after, _judged(check, after))
     return Remedy(action, amount, kind, gain >= wanted - 1e-9, (effect,), prices)
@@ -64,16 +68,16 @@ def piston_remedies(check: Check, done: CompletedBuild, review: RoomReview) -> t
     floor = math.pi / 4.0 * place.pocket_diameter.value**2 * deeper * chamber.valves_per_side
     found = [
         _remedy(
-            check, "deeper pockets", deeper, Kind.LENGTH, deeper * share,
-            (Price("compression ratio", ratio, ratio_after(geometry, floor), Kind.NUMBER),), wanted,
+            check, "deeper pockets", deeper, QuantityKind.LENGTH, deeper * share,
+            (SideEffect("compression ratio", ratio, ratio_after(geometry, floor), QuantityKind.NUMBER),), wanted,
         )
     ]  # fmt: skip
     thicker = min(_up(wanted / share, 0.05e-3), _MOST_GASKET)
     area = math.pi / 4.0 * chamber.bore.value**2
     found.append(
         _remedy(
-            check, "a thicker gasket", thicker, Kind.LENGTH, thicker * share,
-            (Price("compression ratio", ratio, ratio_after(geometry, area * thicker), Kind.NUMBER),), wanted,
+            check, "a thicker gasket", thicker, QuantityKind.LENGTH, thicker * share,
+            (SideEffect("compression ratio", ratio, ratio_after(geometry, area * thicker), QuantityKind.NUMBER),), wanted,
         )
     )  # fmt: skip
     sense = -1.0 if side is Side.INTAKE else 1.0  # intake later, exhaust earlier: away from overlap TDC
@@ -82,16 +86,16 @@ def piston_remedies(check: Check, done: CompletedBuild, review: RoomReview) -> t
         gain = float(gap_over(geometry, train, least.rest.figure.value, _NEAR, shifted).min()) - least.value
         if gain >= wanted or turn == _MOST_TURN:
             action = "the cam later" if side is Side.INTAKE else "the cam earlier"
-            price = Price("overlap, degrees", 0.0, -float(turn), Kind.NUMBER)
-            found.append(_remedy(check, action, math.radians(turn), Kind.ANGLE, gain, (price,), wanted))
+            price = SideEffect("overlap, degrees", 0.0, -float(turn), QuantityKind.NUMBER)
+            found.append(_remedy(check, action, math.radians(turn), QuantityKind.ANGLE, gain, (price,), wanted))
             break
     ends = phaser_ends(done.engine, side)
     if ends[1] > ends[0]:
         found += _less_range(check, done, review, wanted, ends)
     lash = min(_up(wanted, 0.01e-3), _MOST_LASH)
     narrower = train.curve.duration_at(train.clearance.value + 1e-4) - train.curve.duration_at(train.clearance.value + lash + 1e-4)
-    price = Price("duration, degrees", 0.0, -math.degrees(narrower), Kind.NUMBER)
-    found.append(_remedy(check, "more clearance", lash / done.blade_ratio, Kind.LENGTH, lash, (price,), wanted))
+    price = SideEffect("duration, degrees", 0.0, -math.degrees(narrower), QuantityKind.NUMBER)
+    found.append(_remedy(check, "more clearance", lash / done.blade_ratio, QuantityKind.LENGTH, lash, (price,), wanted))
     return tuple(sorted(found, key=lambda remedy: not remedy.suffices))
 
 
@@ -104,8 +108,8 @@ def _less_range(check: Check, done: CompletedBuild, review: RoomReview, wanted: 
         left = (ends[0], ends[1] - math.radians(cut)) if side is Side.INTAKE else (ends[0] + math.radians(cut), ends[1])
         value = min(float(gap_over(review.geometry, train, rest, _NEAR, advance).min()) for advance in left)
         if value - check.figure >= wanted or cut == int(whole):
-            price = Price("phaser's range, degrees", whole, whole - cut, Kind.NUMBER)
-            return [_remedy(check, "less phaser range", math.radians(cut), Kind.ANGLE, value - check.figure, (price,), wanted)]
+            price = SideEffect("phaser's range, degrees", whole, whole - cut, QuantityKind.NUMBER)
+            return [_remedy(check, "less phaser range", math.radians(cut), QuantityKind.ANGLE, value - check.figure, (price,), wanted)]
     return []
 
 
@@ -113,7 +117,7 @@ def remedied(done: CompletedBuild, review: RoomReview) -> RoomReview:
     """The review with ways out in every piston check that does not hold; a mere guess is to be measured, not mended."""
     checks = tuple(
         replace(check, remedies=piston_remedies(check, done, review))
-        if check.code is Code.PISTON_VALVE and check.verdict is not Verdict.HOLDS and review.how[check.code, check.about] != "estimate"
+        if check.code is GapKind.PISTON_VALVE and check.verdict is not Verdict.HOLDS and review.how[check.code, check.about] != "estimate"
         else check
         for check in review.checks
     )

@@ -11,7 +11,8 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.studies.checks.assessment import Verdict, judge
+from valvetrain.studies.checks.assessment import judge
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.motion.case import TRUSTED, Draws, draw_side, drawn_case, motion_case, motion_figures
 from valvetrain.studies.motion.sweep import LOSS, MotionCase, Sweep, sweeps
 from valvetrain.studies.train.float_rows import LOBE

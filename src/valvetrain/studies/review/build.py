@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, Setup
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import Check, Verdict, bare_checks, good_to, piston_speed_rpm
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.assessment import bare_checks, good_to, piston_speed_rpm
+from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.studies.checks.remedies import remedies_for
 from valvetrain.studies.gaps.gaps import RoomReview, room_review
 from valvetrain.studies.gaps.remedies import remedied
@@ -25,7 +26,7 @@ class MeasureNext:
 
     what: str
     about: str
-    kind: Kind
+    kind: QuantityKind
     before: float
     after: float
 

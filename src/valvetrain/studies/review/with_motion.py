@@ -5,8 +5,9 @@ from dataclasses import replace
 
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import Goal
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import Check, Code, good_to
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.assessment import good_to
+from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.gaps.at_speed import checks_at_speed
 from valvetrain.studies.motion.review import MotionReview, judge_motion
 from valvetrain.studies.review.build import BuildReview, SetupReview, overall, worst_first
@@ -28,11 +29,11 @@ def check_motion(side: Side, found: MotionReview, goal: Goal) -> Check | None:
     why = f"Train and springs swing. {first or 'Lost '}for good at the speed shown: from there on the valve leaves the lobe at every speed."
     estimated = "mostly estimates" if found.estimated else "card, measured, some estimates"
     return Check(
-        code=Code.MOTION,
+        code=CheckCode.MOTION,
         about=side.value,
         side=side,
         worst=found.place.name,
-        kind=Kind.SPEED,
+        kind=QuantityKind.SPEED,
         figure=onset.value,
         limit=limit,
         at_least=True,

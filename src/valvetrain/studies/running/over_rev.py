@@ -10,8 +10,9 @@ from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.formulas.driveline import engine_speed, speed_in_gear
 from valvetrain.formulas.slider_crank import mean_piston_speed, piston_acceleration
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind
-from valvetrain.studies.checks.assessment import Code, Verdict
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import QuantityKind
+from valvetrain.studies.checks.check import CheckCode, CheckSubject, Verdict
 from valvetrain.studies.gaps.at_speed import at_speed
 from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.motion.review import MotionReview
@@ -24,7 +25,7 @@ _LOGGED = 0.01  # share of a logged peak that its sampling leaves open, k = 2. S
 
 
 @dataclass(frozen=True)
-class Reached:
+class ReachedSpeed:
     """Crank speed that was reached, rev/s: least and most. `words` tell how it is known."""
 
     low: float
@@ -32,7 +33,7 @@ class Reached:
     words: str
 
 
-def reached_by_shift(before: float, gear_from: float, gear_to: float) -> Reached:
+def reached_by_shift(before: float, gear_from: float, gear_to: float) -> ReachedSpeed:
     """What a change from one gear ratio into another drags an engine to from `before` (rev/s); slip may have spared it a tenth.
 
     Raises ContradictionError for a change that slows the engine.
@@ -43,18 +44,18 @@ def reached_by_shift(before: float, gear_from: float, gear_to: float) -> Reached
         )
     high = speed_in_gear(before, gear_from, gear_to)
     low = max(before, high * (1.0 - SLIP))
-    return Reached(low, high, f"dragged from {before * 60:,.0f} rpm by {gear_to / gear_from:.3f}, less what clutch and tyre slipped")
+    return ReachedSpeed(low, high, f"dragged from {before * 60:,.0f} rpm by {gear_to / gear_from:.3f}, less what clutch and tyre slipped")
 
 
-def reached_by_road(road: float, circumference: float, ratio: float) -> Reached:
+def reached_by_road(road: float, circumference: float, ratio: float) -> ReachedSpeed:
     """What a speed over the ground (m/s) drags the engine to through an overall ratio, the wheel rolling `circumference` (m) in a turn."""
     high = engine_speed(road, circumference, ratio)
-    return Reached(high * (1.0 - SLIP), high, f"dragged by the wheel through {ratio:.2f} in all, less what clutch and tyre slipped")
+    return ReachedSpeed(high * (1.0 - SLIP), high, f"dragged by the wheel through {ratio:.2f} in all, less what clutch and tyre slipped")
 
 
-def reached_by_log(peak: float) -> Reached:
+def reached_by_log(peak: float) -> ReachedSpeed:
     """A peak that was logged, rev/s."""
-    return Reached(peak * (1.0 - _LOGGED), peak * (1.0 + _LOGGED), "logged peak")
+    return ReachedSpeed(peak * (1.0 - _LOGGED), peak * (1.0 + _LOGGED), "logged peak")
 
 
 def overlapping(low: float, high: float, least: float, most: float) -> Verdict:
@@ -65,13 +66,13 @@ def overlapping(low: float, high: float, least: float, most: float) -> Verdict:
 
 
 @dataclass(frozen=True)
-class Against:
+class LimitComparison:
     """One limit: what was reached against it, SI of `kind`; `words` say what it means. `missing` names what keeps it from being judged."""
 
-    code: Code | None
+    code: CheckSubject | None
     title: str
     side: Side | None
-    kind: Kind
+    kind: QuantityKind
     reached: float
     limit: float
     verdict: Verdict
@@ -83,20 +84,20 @@ class Against:
 class OverRev:
     """Everything of one over-rev. `verdict` is never `holds` while something is missing."""
 
-    reached: Reached
-    against: tuple[Against, ...]
+    reached: ReachedSpeed
+    against: tuple[LimitComparison, ...]
     verdict: Verdict
     sentence: str
     missing: tuple[str, ...]
 
 
-def _valves(side: Side, found: MotionReview | None, reached: Reached, done: CompletedBuild) -> list[Against]:
+def _valves(side: Side, found: MotionReview | None, reached: ReachedSpeed, done: CompletedBuild) -> list[LimitComparison]:
     train = done.proposed.sides[side]
     name = side.value
     rigid = float_speed(train, weakest(train))
     listed = [
-        Against(
-            Code.FLOAT, f"{name} float, rigid train", side, Kind.SPEED, reached.high, rigid.value,
+        LimitComparison(
+            CheckCode.FLOAT, f"{name} float, rigid train", side, QuantityKind.SPEED, reached.high, rigid.value,
             overlapping(reached.low, reached.high, rigid.value - rigid.spread, rigid.value + rigid.spread),
             "Above it the springs cannot keep even a rigid valve on its lobe.",
         )
@@ -104,36 +105,54 @@ def _valves(side: Side, found: MotionReview | None, reached: Reached, done: Comp
     if found is None or found.sustained is None or found.sweep is None:
         why = f"how the {name} valves move ({found.cannot})" if found and found.cannot else f"how the {name} valves move"
         listed.append(
-            Against(Code.MOTION, f"{name} contact", side, Kind.SPEED, reached.high, math.nan, Verdict.UNPROVEN, "Not computed.", why)
+            LimitComparison(
+                CheckCode.MOTION,
+                f"{name} contact",
+                side,
+                QuantityKind.SPEED,
+                reached.high,
+                math.nan,
+                Verdict.UNPROVEN,
+                "Not computed.",
+                why,
+            )
         )
         return listed
     onset = found.sustained
     words = "Beyond it valves leave the lobe and fall back beside it: retainers, keepers, tips and seats take the blow."
     if onset.beyond and reached.high > onset.value:
         listed.append(
-            Against(
-                Code.MOTION, f"{name} contact", side, Kind.SPEED, reached.high, onset.value, Verdict.UNPROVEN, words,
+            LimitComparison(
+                CheckCode.MOTION, f"{name} contact", side, QuantityKind.SPEED, reached.high, onset.value, Verdict.UNPROVEN, words,
                 f"the motion of the {name} valves above {onset.value * 60:,.0f} rpm",
             )
         )  # fmt: skip
     else:
         verdict = overlapping(reached.low, reached.high, onset.low, onset.high)
-        listed.append(Against(Code.MOTION, f"{name} contact", side, Kind.SPEED, reached.high, onset.value, verdict, words))
+        listed.append(
+            LimitComparison(CheckCode.MOTION, f"{name} contact", side, QuantityKind.SPEED, reached.high, onset.value, verdict, words)
+        )
     if found.bounce:
         verdict = overlapping(reached.low, reached.high, found.bounce.low, found.bounce.high)
         words = "Valves bounce on their seats: faces, seats and keeper grooves suffer; titanium faces cup."
-        listed.append(Against(None, f"{name} bounce", side, Kind.SPEED, reached.high, found.bounce.value, verdict, words))
+        listed.append(LimitComparison(None, f"{name} bounce", side, QuantityKind.SPEED, reached.high, found.bounce.value, verdict, words))
     near = (found.sweep.speed >= reached.low * 0.99) & (found.sweep.speed <= reached.high * 1.01)
     if near.any():
         clash = float(np.max(found.sweep.clashing[:, near]))
         # surge closes single coils long before a spring binds: a reason to look, not a proof of damage
         verdict = Verdict.SLIM if clash > 0.0 else Verdict.HOLDS
         words = "Coils that clash as the spring surges break it later, from the mark they leave."
-        listed.append(Against(Code.COIL_BIND, f"{name} coils, pressed together", side, Kind.LENGTH, max(clash, 0.0), 0.0, verdict, words))
+        listed.append(
+            LimitComparison(
+                GapKind.COIL_BIND, f"{name} coils, pressed together", side, QuantityKind.LENGTH, max(clash, 0.0), 0.0, verdict, words
+            )
+        )
     return listed
 
 
-def _pistons(room: RoomReview, done: CompletedBuild, motions: Mapping[Side, MotionReview], rods: str, reached: Reached) -> list[Against]:
+def _pistons(
+    room: RoomReview, done: CompletedBuild, motions: Mapping[Side, MotionReview], rods: str, reached: ReachedSpeed
+) -> list[LimitComparison]:
     listed = []
     limit = 0.0
     for side, least in room.pistons.items():
@@ -141,18 +160,26 @@ def _pistons(room: RoomReview, done: CompletedBuild, motions: Mapping[Side, Moti
         sweep = motions[side].sweep if side in motions else None
         if least.rest.how == "estimate":
             missing = f"the gap between piston and {side.value} valve, never measured"
-            listed.append(Against(Code.AT_SPEED, title, side, Kind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Nothing is known.", missing))
+            listed.append(
+                LimitComparison(
+                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Nothing is known.", missing
+                )
+            )
             continue
         if sweep is None:
             missing = f"how the {side.value} valves move"
-            listed.append(Against(Code.AT_SPEED, title, side, Kind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Not computed.", missing))
+            listed.append(
+                LimitComparison(
+                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Not computed.", missing
+                )
+            )
             continue
         try:
             found = at_speed(room.geometry, done.proposed.sides[side], least, sweep, done.engine, rods, reached.high)
         except OutOfRangeError as error:
             listed.append(
-                Against(
-                    Code.AT_SPEED, title, side, Kind.LENGTH, math.nan, limit, Verdict.UNPROVEN, str(error),
+                LimitComparison(
+                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, str(error),
                     f"the motion of the {side.value} valves at {reached.high * 60:,.0f} rpm",
                 )
             )  # fmt: skip
@@ -162,28 +189,30 @@ def _pistons(room: RoomReview, done: CompletedBuild, motions: Mapping[Side, Moti
             f"{found.at_rest * 1e3:.2f} mm at rest, less {max(found.overshoot, 0.0) * 1e3:.2f} mm of overshoot and {found.stretch * 1e3:.2f} mm of rod and "
             f"bearings; ±{found.spread * 1e3:.2f}."
         )
-        listed.append(Against(Code.AT_SPEED, title, side, Kind.LENGTH, found.left, limit, verdict, words))
+        listed.append(LimitComparison(CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, found.left, limit, verdict, words))
     return listed
 
 
-def _bottom(done: CompletedBuild, reached: Reached) -> list[Against]:
+def _bottom(done: CompletedBuild, reached: ReachedSpeed) -> list[LimitComparison]:
     engine, goal = done.engine, done.goal
     stroke, rod = engine["stroke"].value, engine["rod_length"].value
     speed, pull = mean_piston_speed(stroke, reached.high), piston_acceleration(stroke, rod, reached.high)
     load = (reached.high / engine["limiter"].value) ** 2
     rows = [
-        ("piston speed", Kind.VELOCITY, speed, goal.piston_speed_limit, "Ring lands, skirts and oil film."),
+        ("piston speed", QuantityKind.VELOCITY, speed, goal.piston_speed_limit, "Ring lands, skirts and oil film."),
         (
-            "piston acceleration", Kind.ACCELERATION, pull, goal.limits["acceleration_limit"],
+            "piston acceleration", QuantityKind.ACCELERATION, pull, goal.limits["acceleration_limit"],
             "Pin bosses and ring flutter; the piston pulls hardest at overlap TDC, where no gas holds against it.",
         ),
         (
-            "rod load over that at the stock limiter", Kind.NUMBER, load, goal.limits["rod_load_limit"],
+            "rod load over that at the stock limiter", QuantityKind.NUMBER, load, goal.limits["rod_load_limit"],
             "Inertia grows with the square of speed: rod bolts stretch once and stay longer.",
         ),
     ]  # fmt: skip
     return [
-        Against(Code.PISTON if kind is Kind.VELOCITY else None, title, None, kind, value, limit, _bar(value, limit), words)
+        LimitComparison(
+            CheckCode.PISTON if kind is QuantityKind.VELOCITY else None, title, None, kind, value, limit, _bar(value, limit), words
+        )
         for title, kind, value, limit, words in rows
     ]
 
@@ -193,10 +222,10 @@ def _bar(value: float, limit: float) -> Verdict:
 
 
 def judge_over_rev(
-    done: CompletedBuild, room: RoomReview, motions: Mapping[Side, MotionReview], rods: str, reached: Reached
+    done: CompletedBuild, room: RoomReview, motions: Mapping[Side, MotionReview], rods: str, reached: ReachedSpeed
 ) -> OverRev:  # fmt: skip
     """Hold an over-rev against every limit of the build as it stands now."""
-    listed: list[Against] = []
+    listed: list[LimitComparison] = []
     for side in done.proposed.sides:
         listed += _valves(side, motions.get(side), reached, done)
     listed += [*_pistons(room, done, motions, rods, reached), *_bottom(done, reached)]

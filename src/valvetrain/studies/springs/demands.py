@@ -4,8 +4,6 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.coil_springs import OIL_HARDENED_SHEAR_MODULUS, shear_stress
 from valvetrain.formulas.spring_fatigue import Wire, tensile_strength, torsional_yield
@@ -20,7 +18,6 @@ from valvetrain.studies.train.side_figures import (
     moving_mass,
     nominal_coil_bind,
     nominal_float_speed,
-    nominal_force,
     nominal_seat_load,
     seat_demand,
     tightest,
@@ -32,7 +29,7 @@ _ROUNDS = 50  # of halving: far below any tolerance of the trade
 
 
 @dataclass(frozen=True)
-class Demand:
+class Requirement:
     """What one side must have for the goal, SI; None where nothing of the kind would do.
 
     `seat` N the least seat load at the present rate, `rate` N/m the least at the present seat load, both for float and gas; `mass` kg the
@@ -50,12 +47,11 @@ class Demand:
     acceleration: float
     has_acceleration: float
     shim: float | None
-    seat_needed: float
-    spring: "Wanted"
+    spring: "SpringSpec"
 
 
 @dataclass(frozen=True)
-class Wanted:
+class SpringSpec:
     """A spring that would give `seat` and `open` (N) at a height shut (m) over a lift (m), drawn within `outer_diameter` (m).
 
     `wire` and `coils` of the one with the least stress, or None with `words` telling why none fits.
@@ -105,7 +101,7 @@ def _least(holds: Callable[[float], bool], low: float, high: float) -> float | N
     return high
 
 
-def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> Demand:
+def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> Requirement:
     """What the goal asks of one side, on its weakest valve: float of a rigid train with its reserve, and gas on the seat."""
     place, limit = weakest(side), float_limit(goal)
     needs = seat_demand(side, goal).needed.value
@@ -142,9 +138,8 @@ def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> 
     widths = [outer_diameter] if outer_diameter else [round(height * share * 1e3) / 1e3 for share in _WIDTHS]
     tried = [wanted_spring(max(seat or needs, needs), opened, height, lift, goal.coil_bind_limit, width) for width in widths]
     wanted = next((one for one in tried if one.wire is not None), tried[-1])
-    return Demand(
-        limit, seat, has_seat, None if factor is None else factor * has_rate, has_rate, mass * ratio, mass, bend * ratio, bend, shim, needs,
-        wanted,
+    return Requirement(
+        limit, seat, has_seat, None if factor is None else factor * has_rate, has_rate, mass * ratio, mass, bend * ratio, bend, shim, wanted,
     )  # fmt: skip
 
 
@@ -161,13 +156,13 @@ def _shim(side: TrainSide, holds: Callable[[TrainSide], bool], room: float) -> f
     return None
 
 
-def wanted_spring(seat: float, opened: float, height: float, lift: float, bind: float, outer_diameter: float) -> Wanted:
+def wanted_spring(seat: float, opened: float, height: float, lift: float, bind: float, outer_diameter: float) -> SpringSpec:
     """Look through the wires on sale for a single spring of chrome-silicon that gives the loads, fits and does not set.
 
     Closed and ground ends; source: shigley for rate, solid height and stress.
     """
     rate = (opened - seat) / lift
-    best: Wanted | None = None
+    best: SpringSpec | None = None
     too_tall = too_stressed = 0
     for step in range(20, 65):
         wire = step * 0.1e-3
@@ -182,31 +177,13 @@ def wanted_spring(seat: float, opened: float, height: float, lift: float, bind: 
         elif coils < 2.0 or (coils + 2.0) * wire > height - lift - bind:
             too_tall += 1
         elif best is None or stress / limit < best.stress:
-            best = Wanted(seat, opened, height, wire, coils + 2.0, stress / limit, "", outer_diameter)
+            best = SpringSpec(seat, opened, height, wire, coils + 2.0, stress / limit, "", outer_diameter)
     if best:
         return best
     cause = "thin wire that fits is overstressed, thick wire is solid too soon" if too_tall and too_stressed else (
         "every wire that bears it is solid before full lift" if too_tall else "no wire bears the stress"
     )  # fmt: skip
-    return Wanted(
+    return SpringSpec(
         seat, opened, height, None, 0.0, math.inf, f"no such single spring fits this height: {cause}; two springs, or a taller seat, would",
         outer_diameter,
     )  # fmt: skip
-
-
-def surplus(side: TrainSide, goal: Goal) -> float:
-    """How much of the seat load (N) is more than the goal asks for; below zero when it asks for more."""
-    found = demand(side, goal)
-    if found.seat is None:
-        raise OutOfRangeError("No seat load at this rate holds the goal, so nothing of it is surplus.")
-    return found.has_seat - found.seat
-
-
-def open_load(side: TrainSide) -> float:
-    """Nominal spring force (N) of the weakest valve at full lift."""
-    return float(nominal_force(side, weakest(side), np.array(side.lift.value - side.clearance.value)))
-
-
-def with_seat(side: TrainSide, seat: float) -> TrainSide:
-    """The side with springs of the same rate that give another seat load (N) on its weakest valve."""
-    return _add_load(side, seat - nominal_seat_load(side, weakest(side)))

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.studies.checks.assessment import Verdict, judge
+from valvetrain.studies.checks.assessment import judge
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.train.side_figures import nominal_seat_load
 
 # Spring shims on sale, m. Source: trade

@@ -17,7 +17,7 @@ from valvetrain.formulas.spring_fatigue import (
 )
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.spring import PackedSpring, spring_ends, spring_wire
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.studies.checks.check import Verdict
 
 _USUAL_SURGE = 10.0  # times camshaft frequency that production engines keep their first surge above. Source: trade
 _NEAR_SET = 0.95  # strengths of wire scatter by some 5 %: nearer than this to its yield a spring may set. Source: judgement

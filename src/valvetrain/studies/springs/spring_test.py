@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.quantities import Kind, System, from_unit, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, show, unit_symbol
 
 Array = NDArray[np.float64]
 
@@ -250,7 +250,7 @@ class Claim:
     """What a packet says, as a figure: `kind` force (at the seat), rate or speed; `words` as printed."""
 
     words: str
-    kind: Kind
+    kind: QuantityKind
     value: float
 
 
@@ -264,26 +264,30 @@ def claim_of(words: str) -> Claim | None:
         return None
     number, unit = found.groups()
     unit = unit.lower()
-    kind = Kind.SPEED if unit == "rpm" else Kind.RATE if "/" in unit else Kind.FORCE
-    plain = number.replace(",", "") if kind is Kind.SPEED or re.fullmatch(r"\d{1,3}(,\d{3})+", number) else number.replace(",", ".")
+    kind = QuantityKind.SPEED if unit == "rpm" else QuantityKind.RATE if "/" in unit else QuantityKind.FORCE
+    plain = number.replace(",", "") if kind is QuantityKind.SPEED or re.fullmatch(r"\d{1,3}(,\d{3})+", number) else number.replace(",", ".")
     try:
         value = float(plain.rstrip("."))
     except ValueError:
         return None
-    if kind is Kind.SPEED:
+    if kind is QuantityKind.SPEED:
         return Claim(words, kind, value / 60.0)
     return Claim(words, kind, from_unit(value, kind, "lbf/in" if unit in ("lb/in", "lbs/in") else unit))
 
 
-def weigh_claim(claim: Claim, seat: Figure, rate: Figure, float_speed: float, float_spread: float, system: System = System.METRIC) -> str:
+def weigh_claim(
+    claim: Claim, seat: Figure, rate: Figure, float_speed: float, float_spread: float, system: UnitSystem = UnitSystem.METRIC
+) -> str:
     """The claim beside the measured truth, in one sentence. `float_speed` (rev/s) is what the build's valves hold with these springs."""
     value, spread = {
-        Kind.FORCE: (seat.value, seat.spread), Kind.RATE: (rate.value, rate.spread), Kind.SPEED: (float_speed, float_spread)
+        QuantityKind.FORCE: (seat.value, seat.spread), QuantityKind.RATE: (rate.value, rate.spread), QuantityKind.SPEED: (float_speed, float_spread)
     }[claim.kind]  # fmt: skip
     unit = unit_symbol(claim.kind, system)
-    what = {Kind.FORCE: "at the seat it gives", Kind.RATE: "its rate is", Kind.SPEED: "in this engine, with these parts, it holds"}[
-        claim.kind
-    ]
+    what = {
+        QuantityKind.FORCE: "at the seat it gives",
+        QuantityKind.RATE: "its rate is",
+        QuantityKind.SPEED: "in this engine, with these parts, it holds",
+    }[claim.kind]
     measured = f"{show(value, claim.kind, system)} {unit}"
     off = value - claim.value
     if abs(off) <= max(spread, 0.03 * claim.value):

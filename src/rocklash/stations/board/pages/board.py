@@ -2,12 +2,12 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.desk.frame import lash_state
 from rocklash.records.models import Build, ClearanceSession
 from valvetrain import wording
-from valvetrain.quantities import Kind, System, quantity
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity
+from valvetrain.studies.checks.check import Verdict
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class BoardRow:
     next_station: str
 
 
-def next_step(answer: Answer, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001
+def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001
     """What to do next and on which station, from what is known."""
     if answer.review is None:
         return "Settle the figures that contradict one another", "engine"
@@ -40,19 +40,19 @@ def next_step(answer: Answer, session: ClearanceSession | None, goal_known: bool
     return "Print the build sheet", "sheet"
 
 
-def board_row(build: Build, answer: Answer, session: ClearanceSession | None, valves: int, system: System) -> BoardRow:
+def board_row(build: Build, answer: BuildResult, session: ClearanceSession | None, valves: int, system: UnitSystem) -> BoardRow:
     """Row of one build."""
     goal = answer.review.completed.goal if answer.review else None
     step, station = next_step(answer, session, "goal_rpm" in build.figures)
-    boost = f", {quantity(goal.boost.value, Kind.PRESSURE, system)}" if goal and goal.boost.value else ""
+    boost = f", {quantity(goal.boost.value, QuantityKind.PRESSURE, system)}" if goal and goal.boost.value else ""
     return BoardRow(
         build=build,
         verdict=answer.review.proposed.verdict.value if answer.review else "unproven",
         headline=wording.headline(answer.review.proposed) if answer.review else "Figures disagree.",
         sentence=(wording.summary(answer.review.proposed, system, answer.review.completed.goal.goal_rpm) or [""])[0]
         if answer.review
-        else answer.trouble,
-        goal=f"{quantity(goal.goal_rpm, Kind.SPEED, system)}{boost}" if goal else "",
+        else answer.contradiction,
+        goal=f"{quantity(goal.goal_rpm, QuantityKind.SPEED, system)}{boost}" if goal else "",
         lash=lash_state(session, valves)[1],
         next_step=step,
         next_station=station,

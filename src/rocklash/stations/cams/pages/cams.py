@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.cams import CamAnswer, Contender, fitted_log
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
 from rocklash.stations.cams.pages.plots import linked_plots, readouts, section_of
@@ -16,7 +16,7 @@ from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.cam_card import CamCard
 from valvetrain.parts.engine import Side
 from valvetrain.parts.lobe import Origin
-from valvetrain.quantities import Kind, System, parse, quantity, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, quantity, show, unit_symbol
 from valvetrain.studies.cams.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
 from valvetrain.studies.train.lobe_bands import WHEEL_PEAK
 from valvetrain.wording import told as in_units
@@ -129,21 +129,21 @@ def _dial(found: CamAnswer) -> Dial:
     return timing_dial.draw(valves, math.degrees(pairs["A"].overlap), math.degrees(pairs["S"].overlap))
 
 
-def _texts(row: Difference, goal_speed: float, system: System) -> tuple[str, str, str, str]:
+def _texts(row: Difference, goal_speed: float, system: UnitSystem) -> tuple[str, str, str, str]:
     """Value, spread, change and unit of one figure as read."""
-    metric = system is System.METRIC
+    metric = system is UnitSystem.METRIC
     factor, decimals, unit = 1.0, 1, ""
     if row.what in (Quantity.AREA, Quantity.OVERLAP_AREA):
         factor, decimals, unit = (1e3 * 180 / math.pi, 0, "mm·deg") if metric else (180 / math.pi / 0.0254, 2, "in·deg")
     elif row.what is Quantity.ACCELERATION:
         speed = (math.pi * goal_speed) ** 2
         factor, decimals, unit = (speed / 1e3, 1, "km/s²") if metric else (speed / 9.80665, 0, "g")
-    if row.kind is Kind.NUMBER:
+    if row.kind is QuantityKind.NUMBER:
         texts = [f"{value * factor:.{decimals}f}" for value in (row.proposed, row.spread, row.change)]
     else:
-        places = {Kind.ANGLE: 0, Kind.VELOCITY: 2}.get(row.kind)
+        places = {QuantityKind.ANGLE: 0, QuantityKind.VELOCITY: 2}.get(row.kind)
         texts = [show(row.proposed, row.kind, system, places, difference=True)]
-        texts += [show(row.spread, row.kind, system, 1 if row.kind is Kind.ANGLE else places, difference=True)]
+        texts += [show(row.spread, row.kind, system, 1 if row.kind is QuantityKind.ANGLE else places, difference=True)]
         texts += [show(row.change, row.kind, system, places, difference=True)]
         unit = unit_symbol(row.kind, system)
     change = texts[2].replace("-", "\N{MINUS SIGN}")
@@ -152,14 +152,14 @@ def _texts(row: Difference, goal_speed: float, system: System) -> tuple[str, str
     return texts[0], f"±{texts[1]}" if row.spread else "", signed, unit
 
 
-def _cell(each: Contender, row: Difference, goal: float, system: System) -> Cell:
+def _cell(each: Contender, row: Difference, goal: float, system: UnitSystem) -> Cell:
     text, spread, _, _ = _texts(row, goal, system)
     unknown = not each.timing_known and row.what in _TIMING | _SHAPE
     unknown = unknown or (not each.centre_known and row.what in _PLACED)
     return Cell(text, spread if each.letter != "S" else "", unknown)
 
 
-def _rows(found: CamAnswer, goal: float, system: System) -> list[DifferenceRow]:
+def _rows(found: CamAnswer, goal: float, system: UnitSystem) -> list[DifferenceRow]:
     shown, rows = [each for each in found.contenders if each.rows], []
     for place, first in enumerate(shown[0].rows):
         _, _, change, unit = _texts(shown[1].rows[place], goal, system)
@@ -169,11 +169,11 @@ def _rows(found: CamAnswer, goal: float, system: System) -> list[DifferenceRow]:
     return rows + _lobe_rows(shown, system)
 
 
-def _lobe_rows(shown: list[Contender], system: System) -> list[DifferenceRow]:
+def _lobe_rows(shown: list[Contender], system: UnitSystem) -> list[DifferenceRow]:
     """What the follower feels: stress, grinding wheel, float with the springs as fitted."""
     rows = []
 
-    def add(name: str, about: str, values: list[float | None], kind: Kind, decimals: int | None = None) -> None:
+    def add(name: str, about: str, values: list[float | None], kind: QuantityKind, decimals: int | None = None) -> None:
         cells = []
         for each, value in zip(shown, values, strict=True):
             doubtful = not each.timing_known or each.lobe is None or not each.lobe.exact
@@ -184,16 +184,22 @@ def _lobe_rows(shown: list[Contender], system: System) -> list[DifferenceRow]:
         rows.append(DifferenceRow(name, about, cells, signed.replace("-", "\N{MINUS SIGN}")))
 
     lobes = [each.lobe for each in shown]
-    stress, length, speed = unit_symbol(Kind.STRESS, system), unit_symbol(Kind.LENGTH, system), unit_symbol(Kind.SPEED, system)
-    add("Nose radius", length, [lobe.nose_radius if lobe else None for lobe in lobes], Kind.LENGTH)
-    add("Contact stress", f"{stress} at the nose, cranking", [lobe.stress_cranking if lobe else None for lobe in lobes], Kind.STRESS)
+    stress, length, speed = (
+        unit_symbol(QuantityKind.STRESS, system),
+        unit_symbol(QuantityKind.LENGTH, system),
+        unit_symbol(QuantityKind.SPEED, system),
+    )
+    add("Nose radius", length, [lobe.nose_radius if lobe else None for lobe in lobes], QuantityKind.LENGTH)
+    add(
+        "Contact stress", f"{stress} at the nose, cranking", [lobe.stress_cranking if lobe else None for lobe in lobes], QuantityKind.STRESS
+    )
     if any(lobe and lobe.wheel for lobe in lobes):
-        add("Grinding wheel", f"{length}, largest that fits", [lobe.wheel if lobe else None for lobe in lobes], Kind.LENGTH, 0)
-    add("Float, springs as fitted", speed, [each.float_speed for each in shown], Kind.SPEED)
+        add("Grinding wheel", f"{length}, largest that fits", [lobe.wheel if lobe else None for lobe in lobes], QuantityKind.LENGTH, 0)
+    add("Float, springs as fitted", speed, [each.float_speed for each in shown], QuantityKind.SPEED)
     return rows
 
 
-def _heights(found: CamAnswer, height: float, system: System) -> list[DifferenceRow]:
+def _heights(found: CamAnswer, height: float, system: UnitSystem) -> list[DifferenceRow]:
     """Duration at a height of the reader's choice, with the clearance taken off and without."""
     rows, shown = [], [each for each in found.contenders if each.train]
     for about, taken in (("clearance taken off", True), ("before clearance", False)):
@@ -209,7 +215,7 @@ def _heights(found: CamAnswer, height: float, system: System) -> list[Difference
                 cells.append(Cell("none", "", unproven=False))
         change = math.degrees(values[1] - values[0])
         told = "" if math.isnan(change) else f"{change:+.1f}".replace("-", "\N{MINUS SIGN}")
-        rows.append(DifferenceRow(f"Duration at {quantity(height, Kind.LENGTH, system)}", f"° {about}", cells, told))
+        rows.append(DifferenceRow(f"Duration at {quantity(height, QuantityKind.LENGTH, system)}", f"° {about}", cells, told))
     return rows
 
 
@@ -244,7 +250,7 @@ def _acceleration_words(events: SideEvents) -> str:
     )
 
 
-def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], system: System) -> list[CamRow]:
+def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], system: UnitSystem) -> list[CamRow]:
     rows = []
     for each in found.contenders:
         way, trust, words = trust_of(each, logs.get(each.part.pk))
@@ -254,7 +260,7 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
         spread = ""
         if each.pair:
             events = each.pair.intake if found.side is Side.INTAKE else each.pair.exhaust
-            spread = f"lift ±{show(events.lift_spread, Kind.LENGTH, system, difference=True)}, {_acceleration_words(events)}"
+            spread = f"lift ±{show(events.lift_spread, QuantityKind.LENGTH, system, difference=True)}, {_acceleration_words(events)}"
         refusals = tuple(in_units(said, system) for said in each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
         rows.append(
             CamRow(
@@ -274,15 +280,15 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
     return rows
 
 
-def _section_words(each: Contender, system: System) -> list[tuple[str, str]]:
+def _section_words(each: Contender, system: UnitSystem) -> list[tuple[str, str]]:
     lobe = each.lobe
     if lobe is None:
         return []
-    said = [("nose radius", quantity(lobe.nose_radius, Kind.LENGTH, system))]
+    said = [("nose radius", quantity(lobe.nose_radius, QuantityKind.LENGTH, system))]
     said.append(
         (
             "flank radius",
-            quantity(lobe.flank_radius, Kind.LENGTH, system)
+            quantity(lobe.flank_radius, QuantityKind.LENGTH, system)
             if 0 < lobe.flank_radius < 0.25
             else "hollow"
             if lobe.flank_radius < 0
@@ -290,30 +296,30 @@ def _section_words(each: Contender, system: System) -> list[tuple[str, str]]:
         )
     )
     if lobe.wheel:
-        said.append(("wheel up to", f"⌀ {quantity(lobe.wheel, Kind.LENGTH, system)}"))
-    said.append(("contact travels", quantity(max(lobe.travel), Kind.LENGTH, system)))
+        said.append(("wheel up to", f"⌀ {quantity(lobe.wheel, QuantityKind.LENGTH, system)}"))
+    said.append(("contact travels", quantity(max(lobe.travel), QuantityKind.LENGTH, system)))
     if lobe.face_needed:
-        has = f" of {quantity(lobe.face_has, Kind.LENGTH, system)}" if lobe.face_has else ""
-        said.append(("face needed", f"{quantity(lobe.face_needed, Kind.LENGTH, system)}{has}"))
+        has = f" of {quantity(lobe.face_has, QuantityKind.LENGTH, system)}" if lobe.face_has else ""
+        said.append(("face needed", f"{quantity(lobe.face_needed, QuantityKind.LENGTH, system)}{has}"))
     else:
         said.append(("push angle", f"{math.degrees(lobe.pressure):.0f}°"))
     for name, stress in (("cranking", lobe.stress_cranking), ("at the goal", lobe.stress_goal)):
-        said.append((f"stress {name}", quantity(stress, Kind.STRESS, system) if stress else "unloaded"))
-    said.append(("usual limit", quantity(lobe.stress_limit, Kind.STRESS, system)))
+        said.append((f"stress {name}", quantity(stress, QuantityKind.STRESS, system) if stress else "unloaded"))
+    said.append(("usual limit", quantity(lobe.stress_limit, QuantityKind.STRESS, system)))
     return said
 
 
-def _asked_height(text: str, system: System) -> tuple[float, str]:
+def _asked_height(text: str, system: UnitSystem) -> tuple[float, str]:
     """The height typed, or 1 mm; and why it was not taken."""
     if not text.strip():
         return HEIGHT, ""
     try:
-        return parse(text, Kind.LENGTH, system).value, ""
+        return parse(text, QuantityKind.LENGTH, system).value, ""
     except QuantityError as error:
         return HEIGHT, in_units(str(error), system)
 
 
-def _further(found: CamAnswer, system: System) -> list[str]:
+def _further(found: CamAnswer, system: UnitSystem) -> list[str]:
     said = [f"{letter}: {told.sentence(system)}" for letter, told in found.caliper]
     if found.overlaps:
         low, high = (math.degrees(angle) for angle in found.overlaps)
@@ -323,16 +329,16 @@ def _further(found: CamAnswer, system: System) -> list[str]:
     if found.low:
         check = found.low.check
         said.append(
-            f"Low lobe: lift {quantity(found.low.profile.train.curve.full, Kind.LENGTH, system)}, floats at "
-            f"{quantity(check.figure, Kind.SPEED, system)} ±{show(check.spread, Kind.SPEED, system, difference=True)} against "
-            f"{quantity(check.limit, Kind.SPEED, system)} at the change-over: {check.verdict.value}."
+            f"Low lobe: lift {quantity(found.low.profile.train.curve.full, QuantityKind.LENGTH, system)}, floats at "
+            f"{quantity(check.figure, QuantityKind.SPEED, system)} ±{show(check.spread, QuantityKind.SPEED, system, difference=True)} against "
+            f"{quantity(check.limit, QuantityKind.SPEED, system)} at the change-over: {check.verdict.value}."
         )
     return said
 
 
 def cams_page(
-    answer: Answer, build: Build, found: CamAnswer | None, parts: list[Part], logs: dict[int, CamLog],
-    candidates: list[CamCandidate], system: System, asked: str,
+    answer: BuildResult, build: Build, found: CamAnswer | None, parts: list[Part], logs: dict[int, CamLog],
+    candidates: list[CamCandidate], system: UnitSystem, asked: str,
 ) -> CamsPage | None:  # fmt: skip
     """View-model of the station; None when the figures contradict one another."""
     if answer.review is None or found is None:
@@ -342,7 +348,7 @@ def cams_page(
     log = logs.get(first.part.pk) if first.train and not isinstance(first.train.cam.shape, CamCard) else None
     fitted = fitted_log(log) if log else None
     section = section_of(first)
-    taken = {each.letter for each in candidates if each.row.side == found.side.value}
+    taken = {each.letter for each in candidates if each.setup_side.side == found.side.value}
     plots = linked_plots(found, goal, system, fitted)
     return CamsPage(
         side=found.side.value,
@@ -356,10 +362,10 @@ def cams_page(
         cams=_cam_rows(found, parts, logs, system),
         letters=[(each.letter, _ROLES[each.letter]) for each in found.contenders if each.rows],
         rows=_rows(found, goal, system) + _heights(found, height, system),
-        height=asked or show(height, Kind.LENGTH, system),
-        height_unit=unit_symbol(Kind.LENGTH, system),
+        height=asked or show(height, QuantityKind.LENGTH, system),
+        height_unit=unit_symbol(QuantityKind.LENGTH, system),
         height_trouble=height_trouble,
-        goal=quantity(goal, Kind.SPEED, system),
+        goal=quantity(goal, QuantityKind.SPEED, system),
         row=side_rows(build)[SetupRole.PROPOSED, found.side.value].pk,
         free_letter=next((letter for letter in "BC" if letter not in taken), ""),
         data=readouts(found, goal, system, plots, section),

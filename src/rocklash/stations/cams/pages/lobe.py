@@ -6,11 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from rocklash.answers.cams import Contender, cam_in_place, figures_of_part
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.wheel import WheelState
 from rocklash.commands.facts import FactView, fact_views
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_view, field_views
 from rocklash.records.models import Build, CamLog, Part, SetupRole
 from rocklash.stations.cams.pages.cams import trust_of
@@ -21,7 +21,7 @@ from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Follower, Gear, Side
-from valvetrain.quantities import Kind, System, quantity, show
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show
 from valvetrain.studies.cams.caliper import compare
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit
 from valvetrain.wording import told as in_units
@@ -77,10 +77,10 @@ class WheelView:
     plots: Plots | None
 
 
-def _log_plots(log: LobeLog, fit: DegreeWheelFit, system: System) -> Plots:
+def _log_plots(log: LobeLog, fit: DegreeWheelFit, system: UnitSystem) -> Plots:
     """The readings on the fitted lift, and what each lies off it."""
-    factor = 1e3 if system is System.METRIC else 1 / 0.0254
-    unit = "mm" if system is System.METRIC else "in"
+    factor = 1e3 if system is UnitSystem.METRIC else 1 / 0.0254
+    unit = "mm" if system is UnitSystem.METRIC else "in"
     dropped, angles = set(fit.dropped), np.degrees(log.angle - fit.nose)
     dots = tuple((float(angle), float(lift) * factor, n in dropped) for n, (angle, lift) in enumerate(zip(angles, log.lift, strict=True)))
     kept = np.array([n not in dropped for n in range(len(angles))])
@@ -97,8 +97,8 @@ def _log_plots(log: LobeLog, fit: DegreeWheelFit, system: System) -> Plots:
     return curves.draw(data, low, high, ticks)
 
 
-def _log_words(log: CamLog, system: System) -> list[str]:
-    noise = quantity(log.noise, Kind.LENGTH, system, 4 if system is System.METRIC else 5)
+def _log_words(log: CamLog, system: UnitSystem) -> list[str]:
+    noise = quantity(log.noise, QuantityKind.LENGTH, system, 4 if system is UnitSystem.METRIC else 5)
     who = f" by {log.by}" if log.by else ""
     said = [f"Log of {log.at:%d %b %Y}{who}: {log.readings} readings, {log.dropped} left out as slips, noise {noise} a reading."]
     share = log.acceleration_spread / log.acceleration if log.acceleration else 0.0
@@ -124,16 +124,16 @@ def _drive_words(each: Contender, follower: str) -> str:
     return "" if source.exact else "Base circle or face are not measured: curvature, travel and stress rest on estimates."
 
 
-def _outcome(each: Contender, system: System) -> list[tuple[str, str]]:
+def _outcome(each: Contender, system: UnitSystem) -> list[tuple[str, str]]:
     lobe = each.lobe
     if lobe is None or each.train is None:
         return []
 
     def length(value: float) -> str:
-        return quantity(value, Kind.LENGTH, system)
+        return quantity(value, QuantityKind.LENGTH, system)
 
     def force(value: float) -> str:
-        return quantity(value, Kind.FORCE, system)
+        return quantity(value, QuantityKind.FORCE, system)
 
     said = [
         ("Full lift at the valve", length(each.train.curve.full)),
@@ -150,15 +150,17 @@ def _outcome(each: Contender, system: System) -> list[tuple[str, str]]:
         ("Nose, cranking", lobe.force_cranking, lobe.stress_cranking),
         ("Nose, at the goal", lobe.force_goal, lobe.stress_goal),
     ):
-        said.append((name, f"{force(push)}, {quantity(stress, Kind.STRESS, system)}" if stress else f"{force(push)}: nothing presses"))
+        said.append(
+            (name, f"{force(push)}, {quantity(stress, QuantityKind.STRESS, system)}" if stress else f"{force(push)}: nothing presses")
+        )
     if lobe.stress_band:
-        low, high = (quantity(end, Kind.STRESS, system) for end in lobe.stress_band)
+        low, high = (quantity(end, QuantityKind.STRESS, system) for end in lobe.stress_band)
         said.append(("At the goal, over every lobe that meets the card", f"{low} to {high}"))
     if lobe.half_width and lobe.shear_depth:
         said.append(
             ("Contact at the nose", f"{length(2.0 * lobe.half_width)} wide, greatest shear {length(lobe.shear_depth)} below the surface")
         )
-    limit = quantity(lobe.stress_limit, Kind.STRESS, system)
+    limit = quantity(lobe.stress_limit, QuantityKind.STRESS, system)
     said.append(
         ("Usual limit of stress", f"{limit} (common practice, no source)" + ("" if lobe.width_known else "; lobe width taken as 10 mm"))
     )
@@ -166,7 +168,7 @@ def _outcome(each: Contender, system: System) -> list[tuple[str, str]]:
 
 
 def lobe_page(
-    answer: Answer, build: Build, cam: Part, side: Side, system: System, trouble: Trouble | None, log: CamLog | None,
+    answer: BuildResult, build: Build, cam: Part, side: Side, system: UnitSystem, trouble: FieldError | None, log: CamLog | None,
     fitted: tuple[LobeLog, DegreeWheelFit] | None,
 ) -> LobePage:  # fmt: skip
     """View-model of one cam on one side of a build."""
@@ -218,18 +220,18 @@ def lobe_page(
     )
 
 
-def wheel_view(state: WheelState | None, system: System) -> WheelView | None:
+def wheel_view(state: WheelState | None, system: UnitSystem) -> WheelView | None:
     """View-model of the simulated wheel; None before its first pass."""
     if state is None:
         return None
     plots = None
-    factor, unit = (1e3, "mm") if system is System.METRIC else (1 / 0.0254, "in")
+    factor, unit = (1e3, "mm") if system is UnitSystem.METRIC else (1 / 0.0254, "in")
     if len(state.points) > 3:
         dots = tuple((math.degrees(angle), lift * factor, False) for angle, lift in state.points)
         low, high = dots[0][0], max(dots[-1][0], dots[0][0] + 60.0)
         ticks = [(float(angle), f"{angle}".replace("-", "\N{MINUS SIGN}")) for angle in range(math.ceil(low / 60) * 60, int(high) + 1, 60)]
         plots = curves.draw([PlotData("Readings as they arrive", unit, (), dots, 110.0)], low, high, ticks)
-    last = [(f"{math.degrees(angle):.1f}°", show(lift, Kind.LENGTH, system)) for angle, lift in state.points[-3:]]
+    last = [(f"{math.degrees(angle):.1f}°", show(lift, QuantityKind.LENGTH, system)) for angle, lift in state.points[-3:]]
     share = round(100 * state.taken / state.count)
     tilt = f"{math.degrees(state.tilt):.0f}"
     return WheelView(state.text, state.taken, state.count, share, state.running, tilt, last, plots)

@@ -10,7 +10,7 @@ from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit
 from valvetrain.studies.train.lobe_bands import acceleration_band
@@ -20,9 +20,9 @@ _READ_STEP = 2.0  # crank degrees between values the crosshair reads
 _READINGS = 240  # dots drawn at most; slips always
 
 
-def _units(system: System) -> tuple[tuple[float, str], ...]:
+def _units(system: UnitSystem) -> tuple[tuple[float, str], ...]:
     """Factor and unit of lift, velocity, acceleration and jerk."""
-    if system is System.METRIC:
+    if system is UnitSystem.METRIC:
         return (1e3, "mm"), (1.0, "m/s"), (1e-3, "km/s²"), (1e-6, "10⁶ m/s³")
     return (1 / 0.0254, "in"), (1 / 0.3048, "ft/s"), (1 / 9.80665, "g"), (1 / 9.80665e3, "10³ g/s")
 
@@ -45,7 +45,7 @@ def _ticks(low: float, high: float) -> list[tuple[float, str]]:
     return [(float(angle), names.get(angle, f"{angle}".replace("-", "\N{MINUS SIGN}"))) for angle in found]
 
 
-def linked_plots(found: CamAnswer, goal: float, system: System, fitted: tuple[LobeLog, DegreeWheelFit] | None) -> Plots:
+def linked_plots(found: CamAnswer, goal: float, system: UnitSystem, fitted: tuple[LobeLog, DegreeWheelFit] | None) -> Plots:
     """Lift, velocity, acceleration and jerk of every cam over the crank angle; the log's readings on the lift of A."""
     low, high = _span(found)
     omega = math.pi * goal  # camshaft rad/s at half the crank's rev/s
@@ -60,7 +60,7 @@ def linked_plots(found: CamAnswer, goal: float, system: System, fitted: tuple[Lo
             crank = np.degrees(centre_of(each.train) + 2.0 * curve.angle)
             raw = (curve.lift, curve.velocity, curve.acceleration, curve.jerk)[order]
             values = (np.maximum(raw - each.train.clearance.value, 0.0) if order == 0 else raw * omega**order) * factor
-            label = f"{each.letter} {values.max():.{2 if system is System.METRIC else 3}f}" if order == 0 and each.letter == "A" else ""
+            label = f"{each.letter} {values.max():.{2 if system is UnitSystem.METRIC else 3}f}" if order == 0 and each.letter == "A" else ""
             band: tuple[float, ...] = ()
             if order == 2 and each.letter == "A":
                 # the share holds for the peak; where little happens a third of the peak stands for it; a log knows its own band
@@ -112,7 +112,7 @@ def section_of(each: Contender) -> Section | None:
     return section_of_train(each.train, each.lobe.face_has or each.lobe.face_needed or 0.0)
 
 
-def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, section: Section | None) -> dict[str, object]:
+def readouts(found: CamAnswer, goal: float, system: UnitSystem, plots: Plots, section: Section | None) -> dict[str, object]:
     """What the crosshair reads, a value every two crank degrees: angles, values per plot and cam, and how the section turns."""
     low, high = _span(found)
     crank = np.arange(low, high + 0.5, _READ_STEP)
@@ -134,7 +134,7 @@ def readouts(found: CamAnswer, goal: float, system: System, plots: Plots, sectio
     return {
         "low": low,
         "step": _READ_STEP,
-        "places": [2, 2, 2, 2] if system is System.METRIC else [3, 1, 0, 0],
+        "places": [2, 2, 2, 2] if system is UnitSystem.METRIC else [3, 1, 0, 0],
         "high": high,
         "centre": centre,
         "left": plots.left,

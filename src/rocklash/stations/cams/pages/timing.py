@@ -4,10 +4,10 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.cams import phaser_range
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.side_numbers import completed_side
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_view, field_views
 from rocklash.records.models import Build, CamTiming, Part, SetupRole
 from valvetrain.errors import ValveTrainError
@@ -15,7 +15,7 @@ from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
-from valvetrain.quantities import Kind, System, quantity
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 from valvetrain.studies.cams.cam_events import clearance_effects
 
 _DRIVE = ["chain_pins", "sprocket_teeth", "sprocket_holes", "flange_holes"]
@@ -105,7 +105,7 @@ def _correction(error: float, side: Side, engine: FigureMap) -> tuple[str, str]:
 def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> list[TimingRow]:
     rows = []
     for each in timings:
-        if each.row.side != side.value:
+        if each.setup_side.side != side.value:
             continue
         verdict, words = _correction(each.centre - each.wanted, side, engine)
         who = f" by {each.by}" if each.by else ""
@@ -122,7 +122,7 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
     return rows
 
 
-def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow]:
+def _clearances(answer: BuildResult, side: Side, system: UnitSystem) -> list[ClearanceRow]:
     assert answer.review
     done = answer.review.completed
     inlet, outlet = done.proposed.sides[Side.INTAKE], done.proposed.sides[Side.EXHAUST]
@@ -141,15 +141,17 @@ def _clearances(answer: Answer, side: Side, system: System) -> list[ClearanceRow
         except ValveTrainError:
             texts = "not known", "not known"
         own = (pair[0] if side is Side.INTAKE else pair[1]) / ratio
-        rows.append(ClearanceRow(name, quantity(own, Kind.LENGTH, system), *texts))
+        rows.append(ClearanceRow(name, quantity(own, QuantityKind.LENGTH, system), *texts))
     return rows
 
 
-def _ramp_words(cam: FigureMap, system: System) -> str:
+def _ramp_words(cam: FigureMap, system: UnitSystem) -> str:
     """What a twentieth of a millimetre does while the valve is met on a straight ramp."""
-    step = 0.05e-3 if system is System.METRIC else 0.002 * 0.0254
+    step = 0.05e-3 if system is UnitSystem.METRIC else 0.002 * 0.0254
     moved = math.degrees(ramp_shift(step, cam["ramp_velocity"].value))
-    return f"On a straight ramp of this velocity {quantity(step, Kind.LENGTH, system)} moves each event by {moved:.0f}° of the crank."
+    return (
+        f"On a straight ramp of this velocity {quantity(step, QuantityKind.LENGTH, system)} moves each event by {moved:.0f}° of the crank."
+    )
 
 
 def _phaser_words(centre: float, advance: float, retard: float, side: Side) -> str:
@@ -162,7 +164,13 @@ def _phaser_words(centre: float, advance: float, retard: float, side: Side) -> s
 
 
 def timing_page(
-    answer: Answer, build: Build, side: Side, parts: list[Part], timings: list[CamTiming], system: System, trouble: Trouble | None
+    answer: BuildResult,
+    build: Build,
+    side: Side,
+    parts: list[Part],
+    timings: list[CamTiming],
+    system: UnitSystem,
+    trouble: FieldError | None,
 ) -> TimingPage | None:
     """View-model of the timing page; None when the figures contradict one another."""
     if answer.review is None:

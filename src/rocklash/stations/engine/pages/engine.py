@@ -3,13 +3,13 @@
 from dataclasses import dataclass
 
 from rocklash.answers.clearances import clearance_keys
-from rocklash.answers.results import Answer
-from rocklash.commands.figures import Trouble
+from rocklash.answers.results import BuildResult
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from rocklash.stations.engine.commands import ValveTrouble
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, plain, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, plain, unit_symbol
 
 _WORDS = {
     "dohc": "DOHC", "ohc": "OHC", "push_rod": "push-rod", "side_valve": "side valve", "bucket": "bucket", "finger": "finger follower",
@@ -43,7 +43,9 @@ class EnginePage:
     valves: list[ValveRow]
 
 
-def engine_page(answer: Answer, build: Build, system: System, trouble: Trouble | None, valve_trouble: ValveTrouble | None) -> EnginePage:
+def engine_page(
+    answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None, valve_trouble: ValveTrouble | None
+) -> EnginePage:
     """View-model of the station."""
     engine = build.engine
     completed = answer.review.completed.engine if answer.review else None
@@ -61,10 +63,10 @@ def engine_page(answer: Answer, build: Build, system: System, trouble: Trouble |
     valves = [
         ValveRow(
             row.pk, row.name, row.side,
-            valve_trouble.text if valve_trouble and valve_trouble.valve == row.pk else (plain(row.deviation, Kind.LENGTH, system) if row.deviation else ""),
+            valve_trouble.text if valve_trouble and valve_trouble.valve == row.pk else (plain(row.deviation, QuantityKind.LENGTH, system) if row.deviation else ""),
             f"{row.deviation:.7f}",
             valve_trouble.sentence if valve_trouble and valve_trouble.valve == row.pk else "",
-            unit_symbol(Kind.LENGTH, system),
+            unit_symbol(QuantityKind.LENGTH, system),
         )
         for row in engine.positions.all()
     ]  # fmt: skip

@@ -3,13 +3,13 @@
 from dataclasses import dataclass
 
 from rocklash.answers.gearing import driveline_of
-from rocklash.answers.results import Answer
-from rocklash.commands.figures import Trouble
+from rocklash.answers.results import BuildResult
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class GoalPage:
     wish: list[FieldView]
 
 
-def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GoalPage:
+def goal_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None) -> GoalPage:
     """View-model of the station."""
     completed = answer.review.completed.goal_figures if answer.review else None
 
@@ -44,7 +44,7 @@ def goal_page(answer: Answer, build: Build, system: System, trouble: Trouble | N
         headline=wording.headline(found) if found else "Figures disagree.",
         sentences=wording.summary(found, system, answer.review.completed.goal.goal_rpm)
         if found and answer.review
-        else [wording.told(answer.trouble, system)],
+        else [wording.told(answer.contradiction, system)],
         good_to=wording.good_to(found, system) if found else "",
         governor=build.use == "work",
         gearing=driveline_of(answer).sentence if answer.review else "",

@@ -18,7 +18,7 @@ from rocklash.stations.lash.commands.shelf import move_shims
 from rocklash.stations.lash.exchange import ImportRow
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import SHIMMED, Adjuster
-from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
 from valvetrain.studies.clearance.shim_plan import from_blades
 
 _BETWEEN = re.compile(r"[;/]|\s{2,}")
@@ -61,36 +61,36 @@ def session_of(member: Membership, build: Build) -> ClearanceSession:
     return found
 
 
-def _clearance(text: str, name: str, system: System) -> tuple[float | None, str]:
+def _clearance(text: str, name: str, system: UnitSystem) -> tuple[float | None, str]:
     try:
-        value = parse(text, Kind.LENGTH, system).value
+        value = parse(text, QuantityKind.LENGTH, system).value
     except QuantityError as error:
         return None, str(error)
     if value < 0.0:
         return None, f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters."
     other = _other_unit(text, value, system)
     if value > _MOST_CLEARANCE:
-        unit = unit_symbol(Kind.LENGTH, system)
+        unit = unit_symbol(QuantityKind.LENGTH, system)
         guess = other or (
-            "thousandths or hundredths? Write for example " + ("6 thou or .006 in" if system is System.INCH else "0.15, or 6 thou")
+            "thousandths or hundredths? Write for example " + ("6 thou or .006 in" if system is UnitSystem.INCH else "0.15, or 6 thou")
         )
-        return None, f"{show(value, Kind.LENGTH, system)} {unit} is far too much for a valve. Did you mean {guess}."
+        return None, f"{show(value, QuantityKind.LENGTH, system)} {unit} is far too much for a valve. Did you mean {guess}."
     if 0.0 < value < _THINNEST_BLADE and other:
-        return None, f"No feeler blade is as thin as {show(value, Kind.LENGTH, system, 3)} mm. Did you mean {other}."
+        return None, f"No feeler blade is as thin as {show(value, QuantityKind.LENGTH, system, 3)} mm. Did you mean {other}."
     return value, ""
 
 
-def _other_unit(text: str, value: float, system: System) -> str:
+def _other_unit(text: str, value: float, system: UnitSystem) -> str:
     """`.006 in? Write it with its unit` where the bare number would be a likely clearance in the other system; else nothing."""
     if any(letter.isalpha() or letter in '"µ' for letter in text):
         return ""
-    other = value * 25.4 if system is System.METRIC else value / 25.4
+    other = value * 25.4 if system is UnitSystem.METRIC else value / 25.4
     if not _THINNEST_BLADE <= other <= _LIKELY_CLEARANCE:
         return ""
-    return f"{text.strip()} {'in' if system is System.METRIC else 'mm'}? Write it with its unit"
+    return f"{text.strip()} {'in' if system is UnitSystem.METRIC else 'mm'}? Write it with its unit"
 
 
-def _several(text: str, name: str, system: System) -> tuple[list[float], str]:
+def _several(text: str, name: str, system: UnitSystem) -> tuple[list[float], str]:
     """One or several readings with ; or / between them."""
     values = []
     for part in [each for each in _BETWEEN.split(text) if each.strip()] or [text]:
@@ -101,25 +101,25 @@ def _several(text: str, name: str, system: System) -> tuple[list[float], str]:
     return values, ""
 
 
-def _shim(text: str, system: System) -> tuple[float | None, str]:
+def _shim(text: str, system: UnitSystem) -> tuple[float | None, str]:
     if not text.strip():
         return None, ""
     try:
-        value = parse(text, Kind.LENGTH, system).value
+        value = parse(text, QuantityKind.LENGTH, system).value
     except QuantityError as error:
         return None, str(error)
     # people call a shim by its size in hundredths: 265 is 2.65 mm
-    if system is System.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
+    if system is UnitSystem.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
         value /= 100.0
     if not _LEAST_SHIM <= value <= _MOST_SHIM:
         return (
             None,
-            f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim. Write for example 2.65 mm or .104 in.",
+            f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)} is not the size of a shim. Write for example 2.65 mm or .104 in.",
         )
     return value, ""
 
 
-def _read(sent: Sent, session: ClearanceSession, system: System) -> tuple[dict[str, object], dict[str, str]]:
+def _read(sent: Sent, session: ClearanceSession, system: UnitSystem) -> tuple[dict[str, object], dict[str, str]]:
     """Values for the row and sentences by field."""
     sentences: dict[str, str] = {}
     many, wrong = _several(sent.goes, "goes", system)
@@ -169,7 +169,7 @@ def keep_reading(member: Membership, build: Build, sent: Sent) -> tuple[Refusal 
 
 def read_into(session: ClearanceSession, member: Membership, build: Build, sent: Sent) -> Refusal | None:
     """Keep a reading in the session, which the caller's transaction has locked."""
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     position = next((place for place in build.engine.positions.all() if str(place.pk) == sent.valve), None)
     if position is None:
         raise Http404("This engine has no such valve.")

@@ -8,13 +8,13 @@ from django.shortcuts import get_object_or_404
 
 from rocklash.answers.clearances import limits_of, statuses
 from rocklash.answers.results import answer_for
-from rocklash.answers.wear import firing_of
+from rocklash.answers.stops import firing_of
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, ClearanceSession, Engine, Membership, Position
 from rocklash.stations.lash.commands.readings import Refusal, Sent, read_into, session_of
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.engine import SHIMMED, Side
-from valvetrain.quantities import Kind, System, parse, plain, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, plain, show, unit_symbol
 from valvetrain.simulators.feeler import FeelerReading, read_again, read_valve
 
 _MOST_HOURS, _COLDEST, _HOTTEST = 100_000.0, 233.15, 473.15
@@ -24,7 +24,7 @@ _MOST_HOURS, _COLDEST, _HOTTEST = 100_000.0, 233.15, 473.15
 def set_manner(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep how readings are taken, where to aim, hours and temperature; the method stays once there are readings."""
     require_change(member)
-    session, system = session_of(member, build), System(member.user.unit_system)
+    session, system = session_of(member, build), UnitSystem(member.user.unit_system)
     aim, method, before = post.get("aim", ""), post.get("method", ""), _manner_words(session, system)
     if method in {"go_no_go", "blade"} and method != session.method:
         if session.readings.exists():
@@ -49,14 +49,14 @@ def set_manner(member: Membership, build: Build, post: QueryDict) -> str:
     return ""
 
 
-def _manner_words(session: ClearanceSession, system: System) -> str:
+def _manner_words(session: ClearanceSession, system: UnitSystem) -> str:
     """Method, aim, hours and temperature of a sheet, as the journal tells them."""
-    own = "".join(f", {side} {plain(value, Kind.LENGTH, system)}" for side, value in sorted(session.aims.items()))
+    own = "".join(f", {side} {plain(value, QuantityKind.LENGTH, system)}" for side, value in sorted(session.aims.items()))
     hours = "" if session.hours is None else f", {session.hours:g} h"
     warm = (
         ""
         if session.temperature is None
-        else f", {show(session.temperature, Kind.TEMPERATURE, system)} {unit_symbol(Kind.TEMPERATURE, system)}"
+        else f", {show(session.temperature, QuantityKind.TEMPERATURE, system)} {unit_symbol(QuantityKind.TEMPERATURE, system)}"
     )
     return f"{session.method}, {session.aim}{own}{hours}{warm}{', ' + session.reason if session.reason else ''}"
 
@@ -65,14 +65,14 @@ def _number(text: str) -> int:
     return int(text) if text.isdigit() else -1
 
 
-def _own_aims(build: Build, post: QueryDict, system: System) -> dict[str, float]:
+def _own_aims(build: Build, post: QueryDict, system: UnitSystem) -> dict[str, float]:
     found = {}
     answer = answer_for(build)
     for side in Side:
         text = post.get(f"own_{side}", "").strip()
         if not text:
             continue
-        value = parse(text, Kind.LENGTH, system).value
+        value = parse(text, QuantityKind.LENGTH, system).value
         limits = limits_of(answer.review.completed.engine, side.value) if answer.review else None
         if limits and not limits.least <= value <= limits.most:
             raise QuantityError(
@@ -85,16 +85,16 @@ def _own_aims(build: Build, post: QueryDict, system: System) -> dict[str, float]
 def _hours(text: str) -> float | None:
     if not text.strip():
         return None
-    value = parse(text, Kind.DURATION).value / 3600.0
+    value = parse(text, QuantityKind.DURATION).value / 3600.0
     if not 0.0 <= value <= _MOST_HOURS:
         raise QuantityError(f"{value:,.0f} h cannot be: engine hours lie between 0 and {_MOST_HOURS:,.0f}.")
     return value
 
 
-def _temperature(text: str, system: System) -> float | None:
+def _temperature(text: str, system: UnitSystem) -> float | None:
     if not text.strip():
         return None
-    value = parse(text, Kind.TEMPERATURE, system).value
+    value = parse(text, QuantityKind.TEMPERATURE, system).value
     if not _COLDEST <= value <= _HOTTEST:
         raise QuantityError(f"{value - 273.15:.0f} °C cannot be the temperature of an engine that is read.")
     return value
@@ -149,7 +149,7 @@ def set_firing(member: Membership, build: Build, post: QueryDict) -> str:
 def read_by_instrument(member: Membership, build: Build, valve: str, seen: str) -> Refusal | None:
     """One valve read by the simulated feeler and micrometer, kept like any other reading."""
     require_change(member)
-    session, system = session_of(member, build), System(member.user.unit_system)
+    session, system = session_of(member, build), UnitSystem(member.user.unit_system)
     if not session.seed:
         session.seed = secrets.randbelow(1_000_000) + 1
         session.save(update_fields=["seed"])
@@ -157,7 +157,7 @@ def read_by_instrument(member: Membership, build: Build, valve: str, seen: str) 
     shimmed = build.engine.adjuster in SHIMMED
 
     def text(value: float) -> str:
-        return plain(value, Kind.LENGTH, system)
+        return plain(value, QuantityKind.LENGTH, system)
 
     sent = Sent(
         valve, text(found.goes), text(found.stops), text(found.shim) if shimmed else "", "micrometer", seen, text(found.label) if shimmed else ""

@@ -10,7 +10,7 @@ from rocklash.answers.shim_plan import SAME, shelf_change
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, ClearanceSession, Engine, Membership, ShimMove, ShimStock
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
 
 _LEAST, _MOST, _MOST_COUNT = 0.5e-3, 12e-3, 500
 
@@ -19,14 +19,16 @@ def _number(text: str) -> int:
     return int(text) if text.isdigit() else -1
 
 
-def _sizes(text: str, system: System) -> list[tuple[float, int]]:
+def _sizes(text: str, system: UnitSystem) -> list[tuple[float, int]]:
     """`2.50`, `2.50 x 3` or several with commas or lines between: size (m) and how many. Raises QuantityError naming what is wrong."""
     found = []
     for part in [each.strip() for each in text.replace("\n", ";").split(";") if each.strip()]:
         size, _, count = part.lower().replace("\N{MULTIPLICATION SIGN}", "x").partition("x")
-        value = parse(size.strip(), Kind.LENGTH, system).value
+        value = parse(size.strip(), QuantityKind.LENGTH, system).value
         if not _LEAST <= value <= _MOST:
-            raise QuantityError(f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} is not the size of a shim.")
+            raise QuantityError(
+                f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)} is not the size of a shim."
+            )
         many = int(count.strip()) if count.strip().isdigit() else 1 if not count.strip() else 0
         if not 1 <= many <= _MOST_COUNT:
             raise QuantityError(f"“{part}”: write a size and how many, for example 2.50 x 3.")
@@ -39,7 +41,7 @@ def _sizes(text: str, system: System) -> list[tuple[float, int]]:
 def put_on_shelf(member: Membership, post: QueryDict) -> str:
     """Put shims on the shelf; a sentence when it was not done. All of them or none."""
     require_change(member)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     try:
         sizes = _sizes(post.get("sizes", ""), system)
     except QuantityError as error:

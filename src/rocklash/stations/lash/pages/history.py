@@ -11,7 +11,7 @@ from rocklash.records.models import Build, SetupRole
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, in_unit, show, shown_unit, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, show, shown_unit, unit_symbol
 from valvetrain.studies.clearance.clearance_trend import Trend
 from valvetrain.wording import told
 
@@ -61,8 +61,8 @@ class HistoryPage:
     soonest: str
 
 
-def _signed(value: float, system: System) -> str:
-    text = show(value, Kind.LENGTH, system, 3 if system is System.METRIC else 4)
+def _signed(value: float, system: UnitSystem) -> str:
+    text = show(value, QuantityKind.LENGTH, system, 3 if system is UnitSystem.METRIC else 4)
     return text if text.startswith("\N{MINUS SIGN}") else f"+{text}"
 
 
@@ -83,10 +83,10 @@ def _soonest(trends: list[tuple[str, str, Trend | None, str]]) -> str:
     return f"Now: {', '.join(name for hours, name in due if hours < 0.5)}."
 
 
-def _row(name: str, found: Trend | None, trouble: str, system: System) -> TrendRow:
+def _row(name: str, found: Trend | None, trouble: str, system: UnitSystem) -> TrendRow:
     if found is None:
         return TrendRow(name, "", "", "", "", "", "", (), urgent=False, trouble=trouble)
-    places = 3 if system is System.METRIC else 4
+    places = 3 if system is UnitSystem.METRIC else 4
     band = "" if found.band == (0.0, 0.0) else f"{_signed(found.band[0] * 10, system)} to {_signed(found.band[1] * 10, system)}"
     left = "not at this rate" if found.limit_hours is None else f"{found.limit_hours:.0f} h"
     ends = (
@@ -101,13 +101,13 @@ def _row(name: str, found: Trend | None, trouble: str, system: System) -> TrendR
         or any("replace it" in word for word in found.words)
     )
     return TrendRow(
-        name, show(found.now, Kind.LENGTH, system, places), _signed(found.rate * 10, system) if len(found.hours) > 1 else "", band, left, ends,
+        name, show(found.now, QuantityKind.LENGTH, system, places), _signed(found.rate * 10, system) if len(found.hours) > 1 else "", band, left, ends,
         _check_words(found.next_check), tuple(told(word, system) for word in found.words), urgent, "",
     )  # fmt: skip
 
 
-def _plot(side: str, trends: list[Trend], system: System) -> Plots:
-    factor = in_unit(1.0, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+def _plot(side: str, trends: list[Trend], system: UnitSystem) -> Plots:
+    factor = in_unit(1.0, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     lines, dots = [], []
     low, high = min(t.hours[0] for t in trends), max(t.hours[-1] for t in trends)
     for number, each in enumerate(trends):
@@ -126,13 +126,15 @@ def _plot(side: str, trends: list[Trend], system: System) -> Plots:
     step = max(round((high - low) / 5), 1)
     ticks = [(float(h), f"{h:.0f} h") for h in np.arange(low, high + 0.5, step)]
     data = [
-        PlotData(f"{side.capitalize()}, wear since the first sheet", unit_symbol(Kind.LENGTH, system), tuple(lines), tuple(dots), 150.0)
+        PlotData(
+            f"{side.capitalize()}, wear since the first sheet", unit_symbol(QuantityKind.LENGTH, system), tuple(lines), tuple(dots), 150.0
+        )
     ]
     return curves.draw(data, low, max(high, low + 1.0), ticks, width=460.0)
 
 
 def history_page(
-    build: Build, trends: list[tuple[str, str, Trend | None, str]], warm: list[WarmSide], sheets: int, system: System
+    build: Build, trends: list[tuple[str, str, Trend | None, str]], warm: list[WarmSide], sheets: int, system: UnitSystem
 ) -> HistoryPage:  # fmt: skip
     """View-model of the page."""
     rows = [_row(name, found, trouble, system) for name, _, found, trouble in trends]
@@ -142,11 +144,11 @@ def history_page(
         if own:
             keys = [(_KEYS[n % len(_KEYS)], each.valve) for n, each in enumerate(own)]
             plots.append((side, _plot(side, own, system), keys))
-    places = 3 if system is System.METRIC else 4
+    places = 3 if system is UnitSystem.METRIC else 4
     told = [
         WarmRow(
-            each.side, show(each.cold, Kind.LENGTH, system, places), show(each.hint.warm, Kind.LENGTH, system, places),
-            _signed(each.hint.change, system), f"±{show(each.hint.spread, Kind.LENGTH, system, places)}", each.material,
+            each.side, show(each.cold, QuantityKind.LENGTH, system, places), show(each.hint.warm, QuantityKind.LENGTH, system, places),
+            _signed(each.hint.change, system), f"±{show(each.hint.spread, QuantityKind.LENGTH, system, places)}", each.material,
             _signed(each.titanium.change, system),
         )
         for each in warm
@@ -163,7 +165,7 @@ def history_page(
         plots,
         told,
         materials,
-        unit_symbol(Kind.LENGTH, system),
+        unit_symbol(QuantityKind.LENGTH, system),
         sheets,
         _soonest(trends),
     )

@@ -4,10 +4,10 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, next_unread, statuses
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.shim_plan import swaps_of
-from rocklash.answers.wear import stops_of, unread_at
-from rocklash.commands.figures import Trouble
+from rocklash.answers.stops import stops_of, unread_at
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, ClearanceSession, Membership, ShimStock
 from rocklash.stations.lash.commands.readings import Refusal, takes_shims
@@ -18,7 +18,7 @@ from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, plain, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, plain, show, unit_symbol
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act
 
@@ -183,11 +183,11 @@ def _panel(
 ) -> Panel:
     recheck = bool(session and session.rechecking)
     reading = row.again if recheck else row.first
-    unit = unit_symbol(Kind.LENGTH, printer.system)
+    unit = unit_symbol(QuantityKind.LENGTH, printer.system)
     mine = refusal if refusal and refusal.sent.valve == str(row.position.pk) else None
 
     def typed(value: float | None) -> str:
-        return plain(value, Kind.LENGTH, printer.system) if value is not None else ""
+        return plain(value, QuantityKind.LENGTH, printer.system) if value is not None else ""
 
     shim, source = (reading.shim, reading.shim_source) if reading else (None, "")
     if recheck and reading is None and row.first:
@@ -228,11 +228,12 @@ def _panel(
 
 def _blades(row: ValveStatus, printer: Printer) -> list[tuple[str, str]]:
     """Twelve feeler blades round the limits, as an own system's set has them: 0.02 mm or .001 in apart."""
-    step = 0.02e-3 if printer.system is System.METRIC else 0.0254e-3
+    step = 0.02e-3 if printer.system is UnitSystem.METRIC else 0.0254e-3
     start = max(round(row.limits.least / step) - 5, 1)
     values = [step * (start + n) for n in range(12)]
     return [
-        (show(value, Kind.LENGTH, printer.system, 2 if printer.system is System.METRIC else 3), printer.other(value)) for value in values
+        (show(value, QuantityKind.LENGTH, printer.system, 2 if printer.system is UnitSystem.METRIC else 3), printer.other(value))
+        for value in values
     ]
 
 
@@ -288,17 +289,17 @@ def _next(rows: list[ValveStatus], stops: MeasuringPlan | None, after: int | Non
     return next_unread(rows, after, recheck=recheck)
 
 
-def limit_fields(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> list[FieldView]:
+def limit_fields(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None) -> list[FieldView]:
     """What the manual says of clearances, as fields: the limits of both sides, and what turns a reading into a change."""
     keys = clearance_keys(build.engine.adjuster, build.engine.follower)
     return field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine_figures(build, answer), system, trouble)
 
 
 def lash_page(
-    answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, asked: Asked, shelf: list[ShimStock], *, compute: bool
+    answer: BuildResult, build: Build, member: Membership, session: ClearanceSession | None, asked: Asked, shelf: list[ShimStock], *, compute: bool
 ) -> LashPage:  # fmt: skip
     """View-model of the station. The swap plan is made now with `compute`, else shown if it is known."""
-    system, refusal = System(member.user.unit_system), asked.refusal
+    system, refusal = UnitSystem(member.user.unit_system), asked.refusal
     printer = Printer(system)
     rows = statuses(build, session, answer)
     recheck = bool(session and session.rechecking)
@@ -362,7 +363,7 @@ def lash_page(
         aim=session.aim if session else "middle",
         buy=", ".join(f"{number} × {size}" if number > 1 else size for size, number in sorted(buys.items())),
         out=", ".join(outs),
-        unit=unit_symbol(Kind.LENGTH, system),
+        unit=unit_symbol(QuantityKind.LENGTH, system),
         ready_to_recheck=all(count) and not recheck and not signed,
         ready_to_sign=recheck and steady and not signed,
         hydraulic=build.engine.adjuster == "hydraulic",
@@ -373,10 +374,10 @@ def lash_page(
         plan_waits=takes_shims(build) and all(count) and not recheck and not signed and swaps is None and bool(rows),
         stop=stop,
         hours=f"{session.hours:g}" if session and session.hours is not None else "",
-        temperature=plain(session.temperature, Kind.TEMPERATURE, system) if session and session.temperature is not None else "",
+        temperature=plain(session.temperature, QuantityKind.TEMPERATURE, system) if session and session.temperature is not None else "",
         reason=session.reason if session else "",
         own=tuple(
-            (side, plain(session.aims[side], Kind.LENGTH, system) if session and side in session.aims else "")
+            (side, plain(session.aims[side], QuantityKind.LENGTH, system) if session and side in session.aims else "")
             for side in ("exhaust", "intake")
         ),
         screw=build.engine.adjuster == "screw",

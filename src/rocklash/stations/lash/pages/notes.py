@@ -1,31 +1,31 @@
 """How lengths are printed on the Lash station, and the notes above a sheet."""
 
 from rocklash.answers.clearances import ValveStatus, limits_known
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.wear import too_warm
 from rocklash.records.models import Build, ClearanceSession
 from rocklash.stations.lash.pages.plan import exchanged_words
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.clearance.warm_clearance import WARM_TO_READ
 
 
 class Printer:
     """Prints lengths of this page: three decimals for shims, two or three for clearances, in one system."""
 
-    def __init__(self, system: System) -> None:
+    def __init__(self, system: UnitSystem) -> None:
         self.system = system
-        self.other_system = System.METRIC if system is System.INCH else System.INCH
+        self.other_system = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
 
     def gap(self, value: float) -> str:
         hundredths = round(value * 1e5, 3)
-        decimals = 4 if self.system is System.INCH else 2 if abs(hundredths - round(hundredths)) < 1e-6 else 3
-        return show(value, Kind.LENGTH, self.system, decimals)
+        decimals = 4 if self.system is UnitSystem.INCH else 2 if abs(hundredths - round(hundredths)) < 1e-6 else 3
+        return show(value, QuantityKind.LENGTH, self.system, decimals)
 
     def shim(self, value: float) -> str:
-        return show(value, Kind.LENGTH, self.system, 4 if self.system is System.INCH else 3)
+        return show(value, QuantityKind.LENGTH, self.system, 4 if self.system is UnitSystem.INCH else 3)
 
     def other(self, value: float) -> str:
-        return f"{show(value, Kind.LENGTH, self.other_system, 3 if self.other_system is System.METRIC else 4)} {unit_symbol(Kind.LENGTH, self.other_system)}"
+        return f"{show(value, QuantityKind.LENGTH, self.other_system, 3 if self.other_system is UnitSystem.METRIC else 4)} {unit_symbol(QuantityKind.LENGTH, self.other_system)}"
 
     def interval(self, low: float, high: float) -> str:
         return self.gap(low) if abs(high - low) < 1e-9 else f"{self.gap(low)}–{self.gap(high)}"
@@ -62,7 +62,7 @@ def _unit_notes(session: ClearanceSession | None) -> list[str]:
     )
 
 
-def _warm_note(session: ClearanceSession | None, answer: Answer, printer: Printer) -> list[str]:
+def _warm_note(session: ClearanceSession | None, answer: BuildResult, printer: Printer) -> list[str]:
     if session is None or session.temperature is None or session.temperature <= WARM_TO_READ:
         return []
     more = printer.shim(too_warm(answer, session.temperature))
@@ -84,6 +84,6 @@ def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
     return notes + exchanged_words(rows)
 
 
-def notes_of(rows: list[ValveStatus], build: Build, session: ClearanceSession | None, answer: Answer, printer: Printer) -> list[str]:
+def notes_of(rows: list[ValveStatus], build: Build, session: ClearanceSession | None, answer: BuildResult, printer: Printer) -> list[str]:
     """Everything that a sheet must say of itself."""
     return [*_notes(rows, build), *_label_notes(rows, printer), *_unit_notes(session), *_warm_note(session, answer, printer)]

@@ -6,7 +6,7 @@ from rocklash.answers.clearances import ValveStatus
 from rocklash.answers.shim_plan import Swaps
 from rocklash.records.models import ClearanceSession
 from rocklash.ui.drawings.shim_arrows import MoveData
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act, exchanged, grind_passes
 from valvetrain.studies.clearance.swap_plan import Fitting, in_valve
@@ -58,12 +58,12 @@ class StopView:
     note: str
 
 
-def _size(value: float, system: System) -> str:
-    return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3)
+def _size(value: float, system: UnitSystem) -> str:
+    return show(value, QuantityKind.LENGTH, system, 4 if system is UnitSystem.INCH else 3)
 
 
-def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: System) -> MoveRow:
-    other = System.METRIC if system is System.INCH else System.INCH
+def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: UnitSystem) -> MoveRow:
+    other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
     pin = session.pins.get(str(row.position.pk), {})
     held = "pinned: stays" if pin.get("stays") else "pinned" if pin.get("only") else "one forbidden" if pin.get("never") else ""
     known = {"stock": "shelf", "buy": "new, by its packet", "stays": row.first.shim_source if row.first else ""}.get(
@@ -73,15 +73,15 @@ def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: Sys
     return MoveRow(
         each.letter, _size(each.size, system), known, _FROM.get(each.source, each.source), each.valve, row.position.pk, each.key,
         in_valve(each.valve), _size(row.found.middle, system) if row.found else "", f"{_size(each.low, system)}–{_size(each.high, system)}",
-        f"{show(middle, Kind.LENGTH, other, 3 if other is System.METRIC else 4)} {unit_symbol(Kind.LENGTH, other)}", f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
+        f"{show(middle, QuantityKind.LENGTH, other, 3 if other is UnitSystem.METRIC else 4)} {unit_symbol(QuantityKind.LENGTH, other)}", f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
         "in range" if each.inside >= 0.95 else "undecided", each.source != "stays", held,
     )  # fmt: skip
 
 
-def plan_view(found: Swaps, rows: list[ValveStatus], session: ClearanceSession, price: float | None, system: System) -> PlanView:
+def plan_view(found: Swaps, rows: list[ValveStatus], session: ClearanceSession, price: float | None, system: UnitSystem) -> PlanView:
     """The plan with headline, list, purchases, and what the pins cost."""
     plan, by_name = found.plan, {row.position.name: row for row in rows}
-    unit = unit_symbol(Kind.LENGTH, system)
+    unit = unit_symbol(QuantityKind.LENGTH, system)
     count = sum(plan.buy.values())
     bits = [f"{plan.moved} of {len(rows)} valves get another shim", f"buy {count}" if count else "nothing to buy"]
     if plan.to_stock:
@@ -145,11 +145,11 @@ def stop_view(plan: MeasuringPlan | None, number: int | None, note: str) -> Stop
     return StopView(sentence, listed, frozenset(here.valves) if here else frozenset(), note)
 
 
-def passes_words(row: ValveStatus, system: System) -> str:
+def passes_words(row: ValveStatus, system: UnitSystem) -> str:
     """Grinding in steps that stop short; empty for anything else."""
     if row.plan is None or row.plan.act is not Act.GRIND or not row.plan.amount:
         return ""
-    steps = [show(each, Kind.LENGTH, system, 4 if system is System.INCH else 2) for each in grind_passes(row.plan.amount)]
+    steps = [show(each, QuantityKind.LENGTH, system, 4 if system is UnitSystem.INCH else 2) for each in grind_passes(row.plan.amount)]
     return f"Take {', then '.join(steps)} off, reading between: what is ground off does not come back."
 
 

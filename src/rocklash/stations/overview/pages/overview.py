@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from rocklash.answers.goal_line import goal_line
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, Membership
 from rocklash.ui.presenting import CheckRow, MeasureRow, RemedyRow, check_row, measure_rows, remedy_rows, worst_figure
 from valvetrain import wording
-from valvetrain.quantities import System
+from valvetrain.quantities import UnitSystem
 
 
 @dataclass(frozen=True)
@@ -26,11 +26,11 @@ class OverviewPage:
     governor: bool
 
 
-def overview_page(answer: Answer, which: str, build: Build, member: Membership) -> OverviewPage | None:
+def overview_page(answer: BuildResult, which: str, build: Build, member: Membership) -> OverviewPage | None:
     """View-model of the page; None when the figures contradict one another."""
     if answer.review is None:
         return None
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     found = answer.review.stock if which == "stock" else answer.review.proposed
     return OverviewPage(
         goal=goal_line(answer, build, system),

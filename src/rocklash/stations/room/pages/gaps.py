@@ -15,18 +15,15 @@ from rocklash.ui.drawings.room_section import RoomSection, SectionData, SectionV
 from rocklash.ui.presenting import gap_words, signed
 from valvetrain import wording
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind, System, in_unit, quantity, show, shown_unit, unit_symbol
-from valvetrain.studies.checks.assessment import Check, Code, Verdict
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.wording import told
 
 _ROOF_MM = 8.0  # gaps beyond are not drawn
 _BARS = 104.0  # where the bars of the waterfall begin, pixels
 _STEP = 1.0  # crank degrees between values the crosshair reads
 _CSS = {Side.INTAKE: "p-proposed", Side.EXHAUST: "p-ink"}
-_ORDER = (
-    Code.PISTON_VALVE, Code.POCKET_RIM, Code.VALVE_VALVE, Code.VALVE_BORE, Code.COIL_BIND, Code.RETAINER, Code.FOLLOWER, Code.NESTED,
-    Code.SPRING_POCKET, Code.LOBE_HEAD, Code.HEAD_ROOM,
-)  # fmt: skip
 Array = NDArray[np.float64]
 
 
@@ -130,16 +127,16 @@ def _title(check: Check) -> str:
     return f"{name}, {spring}" if spring else name
 
 
-def _cell(check: Check, how: str, system: System) -> GapCell:
+def _cell(check: Check, how: str, system: UnitSystem) -> GapCell:
     guessed = how == "estimate"
     low, high = check.figure - check.spread, check.figure + check.spread
-    figure = show(check.figure, Kind.LENGTH, system)
+    figure = show(check.figure, QuantityKind.LENGTH, system)
     if guessed:
-        decimals = 1 if system is System.METRIC else 3
-        figure = f"{show(low, Kind.LENGTH, system, decimals)}…{show(high, Kind.LENGTH, system, decimals)}"
+        decimals = 1 if system is UnitSystem.METRIC else 3
+        figure = f"{show(low, QuantityKind.LENGTH, system, decimals)}…{show(high, QuantityKind.LENGTH, system, decimals)}"
     return GapCell(
-        check.verdict.value, figure, "" if guessed else signed(check.margin, Kind.LENGTH, system),
-        "" if guessed else f"±{show(check.spread, Kind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system) + gap_words(check, system), check.worst,
+        check.verdict.value, figure, "" if guessed else signed(check.margin, QuantityKind.LENGTH, system),
+        "" if guessed else f"±{show(check.spread, QuantityKind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system) + gap_words(check, system), check.worst,
     )  # fmt: skip
 
 
@@ -148,8 +145,8 @@ def _how(found: RoomAnswer, check: Check) -> str:
     return known or ("estimate" if check.basis == "estimates" else check.basis)
 
 
-def _rows(found: RoomAnswer, system: System) -> list[GapRow]:
-    ranked = sorted(found.checks, key=lambda check: (_ORDER.index(check.code), check.about.partition(" ")[2] == "inner"))
+def _rows(found: RoomAnswer, system: UnitSystem) -> list[GapRow]:
+    ranked = sorted(found.checks, key=lambda check: (tuple(GapKind).index(check.code), check.about.partition(" ")[2] == "inner"))
     rows: dict[str, dict[str, tuple[Check, GapCell]]] = {}
     for check in ranked:
         sides = ["intake", "exhaust"] if check.side is None else [check.side.value]
@@ -158,8 +155,8 @@ def _rows(found: RoomAnswer, system: System) -> list[GapRow]:
     tight = min((check for check in found.checks if _how(found, check) != "estimate"), key=lambda check: check.margin, default=None)
     listed = []
     for name, cells in rows.items():
-        limits = {show(check.limit, Kind.LENGTH, system) for check, _ in cells.values()}
-        ordered = [show(cells[side][0].limit, Kind.LENGTH, system) for side in ("intake", "exhaust") if side in cells]
+        limits = {show(check.limit, QuantityKind.LENGTH, system) for check, _ in cells.values()}
+        ordered = [show(cells[side][0].limit, QuantityKind.LENGTH, system) for side in ("intake", "exhaust") if side in cells]
         limit = ordered[0] if len(limits) == 1 else " / ".join(ordered)
         strong = tight is not None and any(check is tight for check, _ in cells.values())
         listed.append(
@@ -203,13 +200,13 @@ def _clipped(x: Array, y: Array, roof: float, css: str, name: str = "", band: fl
     return found
 
 
-def _plots(found: RoomAnswer, readings: list[GapReading], system: System) -> Plots:
-    factor = in_unit(1.0, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+def _plots(found: RoomAnswer, readings: list[GapReading], system: UnitSystem) -> Plots:
+    factor = in_unit(1.0, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     roof, degrees = _ROOF_MM * 1e-3 * factor, np.degrees(found.angle)
     limits = [
-        (check.limit * factor, f"{check.about} limit {show(check.limit, Kind.LENGTH, system)}")
+        (check.limit * factor, f"{check.about} limit {show(check.limit, QuantityKind.LENGTH, system)}")
         for check in found.checks
-        if check.code is Code.PISTON_VALVE
+        if check.code is GapKind.PISTON_VALVE
     ]
     if len({value for value, _ in limits}) == 1:
         limits = [(limits[0][0], limits[0][1].replace(f"{Side.INTAKE} ", ""))]
@@ -227,32 +224,32 @@ def _plots(found: RoomAnswer, readings: list[GapReading], system: System) -> Plo
         for row in readings
         if row.gap == "piston_to_valve" and row.angle is not None and row.value * factor < roof
     )
-    unit = unit_symbol(Kind.LENGTH, system)
+    unit = unit_symbol(QuantityKind.LENGTH, system)
     data = [PlotData("Gap along the stem", unit, tuple(lines), (), 250.0, tuple(limits), squares)]
     ticks = [(float(angle), "TDC" if angle == 0 else f"{angle}".replace("-", "\N{MINUS SIGN}")) for angle in range(-60, 61, 20)]
     return curves.draw(data, -75.0, 75.0, ticks, width=380.0)
 
 
-def _crosshair(found: RoomAnswer, plots: Plots, system: System) -> dict[str, object]:
-    factor = in_unit(1.0, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+def _crosshair(found: RoomAnswer, plots: Plots, system: UnitSystem) -> dict[str, object]:
+    factor = in_unit(1.0, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     crank = np.arange(-75.0, 75.5, _STEP)
     series = {
-        side.value: np.round(np.interp(np.radians(crank), found.angle, each.gap) * factor, 3 if system is System.METRIC else 4).tolist()
+        side.value: np.round(np.interp(np.radians(crank), found.angle, each.gap) * factor, 3 if system is UnitSystem.METRIC else 4).tolist()
         for side, each in found.sides.items()
         if found.room.pistons[side].rest.how != "estimate"
     }
     least = min(found.room.pistons.values(), key=lambda each: each.value)
     return {
-        "low": -75.0, "high": 75.0, "step": _STEP, "per": 1, "places": [2 if system is System.METRIC else 3],
+        "low": -75.0, "high": 75.0, "step": _STEP, "per": 1, "places": [2 if system is UnitSystem.METRIC else 3],
         "centre": round(math.degrees(least.at)) + 40, "left": plots.left, "right": plots.right,
         "scales": [plot.scale for plot in plots.plots], "series": [series], "turn": None,
     }  # fmt: skip
 
 
-def _moving(found: RoomAnswer, section: RoomSection, system: System) -> dict[str, object]:
+def _moving(found: RoomAnswer, section: RoomSection, system: UnitSystem) -> dict[str, object]:
     """What moves the section: travel and lifts in mm, and what is said, at each crank degree."""
     crank = np.radians(np.arange(-75.0, 75.5, _STEP))
-    unit = unit_symbol(Kind.LENGTH, system)
+    unit = unit_symbol(QuantityKind.LENGTH, system)
 
     def at(values: Array) -> Array:
         return np.asarray(np.interp(crank, found.angle, values))
@@ -267,17 +264,17 @@ def _moving(found: RoomAnswer, section: RoomSection, system: System) -> dict[str
         gaps = at(each.gap)
         spread = found.room.pistons[side].spread
         said = [
-            f"{show(float(gap), Kind.LENGTH, system)} {unit}"
+            f"{show(float(gap), QuantityKind.LENGTH, system)} {unit}"
             if known
-            else f"{show(float(gap) - spread, Kind.LENGTH, system, 1 if system is System.METRIC else 3)}…"
-            f"{show(float(gap) + spread, Kind.LENGTH, system, 1 if system is System.METRIC else 3)}"
+            else f"{show(float(gap) - spread, QuantityKind.LENGTH, system, 1 if system is UnitSystem.METRIC else 3)}…"
+            f"{show(float(gap) + spread, QuantityKind.LENGTH, system, 1 if system is UnitSystem.METRIC else 3)}"
             for gap in gaps
         ]
         lifts = at(each.lift)
         sides[side.value] = {
             "lift": np.round(lifts * 1e3, 3).tolist(),
             "said": said,
-            "lifted": [show(float(lift), Kind.LENGTH, system) for lift in lifts],
+            "lifted": [show(float(lift), QuantityKind.LENGTH, system) for lift in lifts],
         }
     return {
         "low": -75.0, "step": _STEP, "scale": section.scale, "travel": np.round(at(found.travel) * 1e3, 3).tolist(), "sides": sides,
@@ -285,8 +282,8 @@ def _moving(found: RoomAnswer, section: RoomSection, system: System) -> dict[str
     }  # fmt: skip
 
 
-def _map(found: RoomAnswer, mapped: RoomMap, system: System) -> tuple[PhaserMap, str]:
-    code = Code.VALVE_VALVE if mapped.what == "valve" else Code.PISTON_VALVE
+def _map(found: RoomAnswer, mapped: RoomMap, system: UnitSystem) -> tuple[PhaserMap, str]:
+    code = GapKind.VALVE_VALVE if mapped.what == "valve" else GapKind.PISTON_VALVE
     check = next(check for check in found.checks if check.code is code and check.side in (None, mapped.side))
     limit, doubt = check.limit, check.spread if _how(found, check) == "estimate" else 0.0
     low, high = (math.degrees(end) for end in mapped.ends)
@@ -296,10 +293,10 @@ def _map(found: RoomAnswer, mapped: RoomMap, system: System) -> tuple[PhaserMap,
     if mapped.tooth:
         tooth = math.degrees(mapped.tooth)
         lines += [(high + tooth, "g-tooth", "a tooth early"), (low - tooth, "g-tooth", "a tooth late")]
-    factor = in_unit(1e-3, Kind.LENGTH, shown_unit(Kind.LENGTH, system))
+    factor = in_unit(1e-3, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     data = PhaserMapData(
         np.degrees(mapped.advances), np.degrees(mapped.angles), mapped.gaps * 1e3, limit * 1e3, tuple(lines),
-        2 if system is System.METRIC else 3, factor, doubt * 1e3,
+        2 if system is UnitSystem.METRIC else 3, factor, doubt * 1e3,
     )  # fmt: skip
     name = "Valve to valve" if mapped.what == "valve" else f"{mapped.side.capitalize()} valve to piston"
     return phaser_map.draw(data), f"{name} over crank angle and {mapped.side.value} cam advance. Least gaps: " + "; ".join(
@@ -307,14 +304,14 @@ def _map(found: RoomAnswer, mapped: RoomMap, system: System) -> tuple[PhaserMap,
     )
 
 
-def _free(found: RoomAnswer, system: System) -> list[tuple[str, list[FreeRow]]]:
+def _free(found: RoomAnswer, system: UnitSystem) -> list[tuple[str, list[FreeRow]]]:
     listed = []
     for check in found.checks:
-        if check.code is not Code.PISTON_VALVE or not check.remedies:
+        if check.code is not GapKind.PISTON_VALVE or not check.remedies:
             continue
         rows = [
             FreeRow(
-                wording.action(remedy, system), signed(remedy.effects[0].figure - check.figure, Kind.LENGTH, system),
+                wording.action(remedy, system), signed(remedy.effects[0].figure - check.figure, QuantityKind.LENGTH, system),
                 ", ".join(wording.price(price) for price in remedy.prices), remedy.suffices,
             )
             for remedy in check.remedies
@@ -323,7 +320,7 @@ def _free(found: RoomAnswer, system: System) -> list[tuple[str, list[FreeRow]]]:
     return listed
 
 
-def _speeds(found: RoomAnswer, system: System) -> list[SpeedView]:
+def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
     listed = []
     for side, fast in found.at_speed.items():
         if not fast.known:
@@ -333,39 +330,41 @@ def _speeds(found: RoomAnswer, system: System) -> list[SpeedView]:
         unit = 150.0 / most
         start = fast.at_rest
         over, stretch = max(fast.overshoot, 0.0), fast.stretch
-        falls = [Fall("at rest", show(start, Kind.LENGTH, system), _BARS, round(start * unit, 1), "w-rest", 0.0)]
+        falls = [Fall("at rest", show(start, QuantityKind.LENGTH, system), _BARS, round(start * unit, 1), "w-rest", 0.0)]
         for words, taken in (("overshoot", over), ("rod and bearings", stretch)):
             left = max(start - taken, 0.0)
             falls.append(
                 Fall(
-                    words, f"\N{MINUS SIGN}{show(taken, Kind.LENGTH, system)}", round(_BARS + left * unit, 1),
+                    words, f"\N{MINUS SIGN}{show(taken, QuantityKind.LENGTH, system)}", round(_BARS + left * unit, 1),
                     round((start - left) * unit, 1), "w-less", 20.0 * len(falls),
                 )
             )  # fmt: skip
             start -= taken
-        falls.append(Fall("left", show(fast.left, Kind.LENGTH, system), _BARS, round(max(fast.left, 0.0) * unit, 1), "w-left", 60.0))
+        falls.append(
+            Fall("left", show(fast.left, QuantityKind.LENGTH, system), _BARS, round(max(fast.left, 0.0) * unit, 1), "w-left", 60.0)
+        )
         verdict = Verdict.HOLDS if fast.left - limit > fast.spread else Verdict.SHORT if fast.left < limit - fast.spread else Verdict.SLIM
         sentence = (
-            f"At {fast.speed * 60:,.0f} rpm the {side.value} runs {quantity(over, Kind.LENGTH, system)} beyond where its lobe holds it at rest: "
-            f"{quantity(fast.left, Kind.LENGTH, system)} left, ±{show(fast.spread, Kind.LENGTH, system)}."
+            f"At {fast.speed * 60:,.0f} rpm the {side.value} runs {quantity(over, QuantityKind.LENGTH, system)} beyond where its lobe holds it at rest: "
+            f"{quantity(fast.left, QuantityKind.LENGTH, system)} left, ±{show(fast.spread, QuantityKind.LENGTH, system)}."
         )
         listed.append(
-            SpeedView(side.value, sentence, verdict.value, falls, round(_BARS + limit * unit, 1), show(limit, Kind.LENGTH, system))
+            SpeedView(side.value, sentence, verdict.value, falls, round(_BARS + limit * unit, 1), show(limit, QuantityKind.LENGTH, system))
         )
     return listed
 
 
-def _sentence(found: RoomAnswer, rows: list[GapRow], system: System) -> str:
+def _sentence(found: RoomAnswer, rows: list[GapRow], system: UnitSystem) -> str:
     short = [check for check in found.checks if check.verdict is Verdict.SHORT]
     unknown = [check for check in found.checks if _how(found, check) == "estimate"]
     if short:
         worst = min(short, key=lambda check: check.margin)
-        first = f"{wording.title(worst)} is short by {quantity(abs(worst.margin), Kind.LENGTH, system)}."
+        first = f"{wording.title(worst)} is short by {quantity(abs(worst.margin), QuantityKind.LENGTH, system)}."
     else:
         settled = [check for check in found.checks if _how(found, check) != "estimate"]
         near = min(settled, key=lambda check: check.margin, default=None)
         first = (
-            f"Nothing that is known is short; nearest is {wording.title(near).lower()}, {quantity(near.figure, Kind.LENGTH, system)}."
+            f"Nothing that is known is short; nearest is {wording.title(near).lower()}, {quantity(near.figure, QuantityKind.LENGTH, system)}."
             if near
             else ""
         )
@@ -378,7 +377,7 @@ def _measure(found: RoomAnswer) -> list[tuple[str, str]]:
     """What to measure, most telling first: one line an input."""
     listed: dict[str, str] = {}
     order = {Verdict.SHORT: 0, Verdict.UNPROVEN: 1, Verdict.SLIM: 2, Verdict.HOLDS: 3}
-    for check in sorted(found.checks, key=lambda check: (order[check.verdict], _ORDER.index(check.code))):
+    for check in sorted(found.checks, key=lambda check: (order[check.verdict], tuple(GapKind).index(check.code))):
         if check.verdict is Verdict.HOLDS or not check.dominant:
             continue
         what = check.dominant[0][0]
@@ -386,9 +385,9 @@ def _measure(found: RoomAnswer) -> list[tuple[str, str]]:
     return list(listed.items())[:6]
 
 
-def _valves(found: RoomAnswer, system: System) -> list[ValveRow]:
+def _valves(found: RoomAnswer, system: UnitSystem) -> list[ValveRow]:
     def told(value: float | None) -> str:
-        return "not known" if value is None else show(value, Kind.LENGTH, system)
+        return "not known" if value is None else show(value, QuantityKind.LENGTH, system)
 
     return [
         ValveRow(
@@ -398,7 +397,7 @@ def _valves(found: RoomAnswer, system: System) -> list[ValveRow]:
     ]  # fmt: skip
 
 
-def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReading], system: System) -> RoomPage:
+def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReading], system: UnitSystem) -> RoomPage:
     """View-model of the page."""
     rows = _rows(found, system)
     settled = sum(_how(found, check) != "estimate" and check.verdict is not Verdict.UNPROVEN for check in found.checks)
@@ -420,7 +419,7 @@ def room_page(found: RoomAnswer, mapped: RoomMap | None, readings: list[GapReadi
         map_words=words,
         rows=rows,
         settled=f"{settled} of {len(found.checks)} settled",
-        unit=unit_symbol(Kind.LENGTH, system),
+        unit=unit_symbol(QuantityKind.LENGTH, system),
         now=now,
         free=_free(found, system),
         speeds=_speeds(found, system),

@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 
 from rocklash.answers.gearing import driveline_of, marks_of
-from rocklash.answers.results import Answer
-from rocklash.commands.figures import Trouble
+from rocklash.answers.results import BuildResult
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.running.gearing import Driveline
 
 _ROAD = [
@@ -55,10 +55,10 @@ class GearingPage:
     other: list[FieldView]
 
 
-def _rows(found: Driveline, system: System) -> list[SpeedRow]:
+def _rows(found: Driveline, system: UnitSystem) -> list[SpeedRow]:
     name = "gear {}" if found.kind == "road" else "impeller"
     return [
-        SpeedRow(name.format(line.gear), f"{line.ratio:.3f}", [show(speed, Kind.ROAD, system) for speed in line.speeds])
+        SpeedRow(name.format(line.gear), f"{line.ratio:.3f}", [show(speed, QuantityKind.ROAD, system) for speed in line.speeds])
         for line in found.lines
     ]
 
@@ -69,7 +69,7 @@ def _chain(links: float) -> str:
     return f"chain about {abs(links):g} links {'longer' if links > 0 else 'shorter'}"
 
 
-def gearing_page(answer: Answer, build: Build, system: System, trouble: Trouble | None) -> GearingPage | None:
+def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None) -> GearingPage | None:
     """View-model of the page; None when the figures contradict one another."""
     if answer.review is None:
         return None
@@ -82,17 +82,20 @@ def gearing_page(answer: Answer, build: Build, system: System, trouble: Trouble 
 
     pairs = [
         PairRow(
-            f"{pair.front}/{pair.rear}", f"{pair.ratio:.3f}", show(pair.needs, Kind.SPEED), f"{pair.changed} teeth, {_chain(pair.links)}"
+            f"{pair.front}/{pair.rear}",
+            f"{pair.ratio:.3f}",
+            show(pair.needs, QuantityKind.SPEED),
+            f"{pair.changed} teeth, {_chain(pair.links)}",
         )
         for pair in found.pairs
     ]
     return GearingPage(
         kind=_DRIVE[found.kind],
         sentence=found.sentence,
-        heads=[f"{name}, {show(speed, Kind.SPEED)} rpm" for name, speed in marks],
+        heads=[f"{name}, {show(speed, QuantityKind.SPEED)} rpm" for name, speed in marks],
         rows=_rows(found, system),
-        unit=unit_symbol(Kind.ROAD, system),
-        needs=f"{show(found.needs, Kind.SPEED)} rpm" if found.needs else "",
+        unit=unit_symbol(QuantityKind.ROAD, system),
+        needs=f"{show(found.needs, QuantityKind.SPEED)} rpm" if found.needs else "",
         pairs=pairs,
         wish=field_views("goal", Owner.GOAL, ["road_speed"], build.figures, goal, system, trouble),
         road=fields(_ROAD),

@@ -3,23 +3,19 @@
 import math
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.side_numbers import completed_side
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, GapReading, SetupRole
 from valvetrain.parts.catalogue import FACTS, Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.room import Gap, Way
-from valvetrain.quantities import Kind, System, show, unit_symbol
+from valvetrain.parts.gaps import GapKind, Way
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording import told
 
-_GAPS = {
-    Gap.PISTON: "valve to piston, along the stem", Gap.POCKET_RIM: "valve to pocket wall, beside the head", Gap.VALVE_VALVE: "valve to valve",
-    Gap.VALVE_BORE: "valve head to bore", Gap.FOLLOWER: "follower to retainer", Gap.NESTED: "nested springs", Gap.SPRING_POCKET: "spring to pocket",
-    Gap.LOBE_HEAD: "lobe nose to head", Gap.HEAD_ROOM: "valve to cylinder head, open",
-}  # fmt: skip
+_READ = [kind for kind in GapKind if kind not in (GapKind.COIL_BIND, GapKind.RETAINER)]
 _WAYS = {
     Way.CLAY: "clay, thickness",
     Way.DROP: "drop test: valve pushed until it meets",
@@ -70,17 +66,19 @@ class MeasurePage:
     notes: tuple[str, ...]
 
 
-def _reading(row: GapReading, system: System) -> ReadingRow:
-    unit = unit_symbol(Kind.LENGTH, system)
+def _reading(row: GapReading, system: UnitSystem) -> ReadingRow:
+    unit = unit_symbol(QuantityKind.LENGTH, system)
     at = "" if row.angle is None else f"{math.degrees(row.angle):.0f}°".replace("-", "\N{MINUS SIGN}")
-    rest = "" if row.rest is None else show(row.rest, Kind.LENGTH, system)
+    rest = "" if row.rest is None else show(row.rest, QuantityKind.LENGTH, system)
     return ReadingRow(
-        row.pk, row.position.name, _GAPS[Gap(row.gap)].partition(",")[0], row.way, f"{show(row.value, Kind.LENGTH, system)} {unit}", at, rest,
+        row.pk, row.position.name, GapKind(row.gap).words, row.way, f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at, rest,
         f"{row.by or 'from a file'}, {row.at:%d %b}",
     )  # fmt: skip
 
 
-def measure_page(answer: Answer, build: Build, readings: list[GapReading], system: System, trouble: Trouble | None) -> MeasurePage:
+def measure_page(
+    answer: BuildResult, build: Build, readings: list[GapReading], system: UnitSystem, trouble: FieldError | None
+) -> MeasurePage:
     """View-model of the page; fields stay usable when the figures contradict one another."""
     room = answer.review.room.geometry.figures if answer.review else None
     goal = answer.review.completed.goal_figures if answer.review else None
@@ -116,9 +114,11 @@ def measure_page(answer: Answer, build: Build, readings: list[GapReading], syste
         readings=[_reading(row, system) for row in readings],
         valves=[(place.pk, place.name) for place in build.engine.positions.all()],
         gaps=[
-            (gap.value, words) for gap, words in _GAPS.items() if (gap is Gap.HEAD_ROOM) == side_valve or gap in (Gap.NESTED, Gap.LOBE_HEAD)
+            (gap.value, ", ".join(filter(None, (gap.words, gap.where))))
+            for gap in _READ
+            if (gap is GapKind.HEAD_ROOM) == side_valve or gap in (GapKind.NESTED, GapKind.LOBE_HEAD)
         ],
         ways=[(way.value, words) for way, words in _WAYS.items()],
-        unit=unit_symbol(Kind.LENGTH, system),
+        unit=unit_symbol(QuantityKind.LENGTH, system),
         notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
     )

@@ -3,11 +3,11 @@
 import math
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.records.models import Build, OverRevCase
-from valvetrain.quantities import Kind, System, show, unit_symbol
-from valvetrain.studies.checks.assessment import Verdict
+from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.running.gearing import gears_of
 from valvetrain.studies.running.inspection import inspection, outcome
 from valvetrain.studies.running.over_rev import OverRev
@@ -17,7 +17,7 @@ _WORST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
 
 @dataclass(frozen=True)
-class AgainstRow:
+class LimitRow:
     """One limit: what was reached, the limit, and what it means."""
 
     title: str
@@ -40,7 +40,6 @@ class StepView:
     options: list[tuple[str, str, bool]]
     meaning: str
     grave: bool
-    by: str
 
 
 @dataclass(frozen=True)
@@ -61,7 +60,7 @@ class OverRevPage:
     how: str
     verdict: str
     sentence: str
-    rows: list[AgainstRow]
+    rows: list[LimitRow]
     waits: bool
     steps: list[StepView]
     looked: str
@@ -72,13 +71,13 @@ class OverRevPage:
     signed: str
 
 
-def _row(found: OverRev, system: System) -> list[AgainstRow]:
+def _row(found: OverRev, system: UnitSystem) -> list[LimitRow]:
     rows = []
     for each in sorted(found.against, key=lambda row: _WORST.index(row.verdict)):
         unit = unit_symbol(each.kind, system)
         reached = "\N{EN DASH}" if math.isnan(each.reached) else show(each.reached, each.kind, system)
         limit = "\N{EN DASH}" if math.isnan(each.limit) else show(each.limit, each.kind, system)
-        rows.append(AgainstRow(each.title.capitalize(), reached, limit, unit, each.verdict.value, told(each.words, system)))
+        rows.append(LimitRow(each.title.capitalize(), reached, limit, unit, each.verdict.value, told(each.words, system)))
     return rows
 
 
@@ -100,14 +99,14 @@ def _steps(build: Build, case: OverRevCase) -> tuple[list[StepView], str, str, s
         hit = next((each for each in step.findings if each.key == now), None)
         options = [("", "not looked at", not now)] + [(each.key, each.words, each.key == now) for each in step.findings]
         views.append(
-            StepView(step.key, step.place, step.title, step.how, now, options, hit.meaning if hit else "", bool(hit and hit.grave), "")
+            StepView(step.key, step.place, step.title, step.how, now, options, hit.meaning if hit else "", bool(hit and hit.grave))
         )
     state, words = outcome(steps, found)
     return views, f"{len(found)} of {len(steps)}", state, words
 
 
 def over_rev_page(
-    answer: Answer, build: Build, case: OverRevCase | None, cases: list[OverRevCase], judgement: tuple[OverRev, bool] | None, system: System
+    answer: BuildResult, build: Build, case: OverRevCase | None, cases: list[OverRevCase], judgement: tuple[OverRev, bool] | None, system: UnitSystem
 ) -> OverRevPage:  # fmt: skip
     """View-model of the page."""
     engine = answer.review.completed.engine if answer.review else {}
@@ -117,14 +116,14 @@ def over_rev_page(
     steps, looked, state, words = _steps(build, case) if case else ([], "", "open", "")
     reached = ""
     if found:
-        low, high = show(found.reached.low, Kind.SPEED), show(found.reached.high, Kind.SPEED)
+        low, high = show(found.reached.low, QuantityKind.SPEED), show(found.reached.high, QuantityKind.SPEED)
         reached = f"{low} to {high}"
     return OverRevPage(
         case=case,
         reached=reached,
         how=found.reached.words if found else "",
         verdict=found.verdict.value if found else "unproven",
-        sentence=told(found.sentence if found else answer.trouble, system),
+        sentence=told(found.sentence if found else answer.contradiction, system),
         rows=_row(found, system) if found else [],
         waits=waits,
         steps=steps,

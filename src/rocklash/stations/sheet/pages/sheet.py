@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus, statuses
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.shim_plan import fits_of
 from rocklash.answers.side_numbers import completed_side
@@ -13,7 +13,7 @@ from valvetrain import wording
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.clearance.shim_plan import Act
 
 _SLOTS = {
@@ -63,22 +63,22 @@ class Sheet:
     terms: str
 
 
-def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: System) -> str:
+def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: UnitSystem) -> str:
     """How the sheet was kept: aim with its reason, engine hours and temperature, new valves."""
     if session is None:
         return ""
-    length = [f"{side} {quantity(value, Kind.LENGTH, system)}" for side, value in sorted(session.aims.items())]
+    length = [f"{side} {quantity(value, QuantityKind.LENGTH, system)}" for side, value in sorted(session.aims.items())]
     aim = f"aim {', '.join(length)}" if session.aim == "own" and length else f"aim {session.aim}"
     words = [f"{aim}, because {session.reason}" if session.reason else aim]
     if session.hours is not None:
         words.append(f"engine {session.hours:g} h")
     if session.temperature is not None:
-        words.append(f"at {quantity(session.temperature, Kind.TEMPERATURE, system)}")
+        words.append(f"at {quantity(session.temperature, QuantityKind.TEMPERATURE, system)}")
     new = [row.position.name for row in rows if row.again and row.again.renewed]
     return " · ".join([*words, f"new valve: {', '.join(new)}"] if new else words)
 
 
-def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide:
+def _side(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> SheetSide:
     row = side_rows(build)[SetupRole.PROPOSED, side.value]
     parts = [(words, getattr(row, slot).name) for slot, words in _SLOTS.items() if getattr(row, slot)]
     done = completed_side(answer, "proposed", side)
@@ -90,14 +90,14 @@ def _side(answer: Answer, build: Build, side: Side, system: System) -> SheetSide
     return SheetSide(side.value.capitalize(), parts, fit)
 
 
-def _valves(rows: list[ValveStatus], fits: dict[int, float], system: System) -> list[SheetValve]:
+def _valves(rows: list[ValveStatus], fits: dict[int, float], system: UnitSystem) -> list[SheetValve]:
     def gap(low: float, high: float) -> str:
-        decimals = 4 if system is System.INCH else 3
-        low_text, high_text = show(low, Kind.LENGTH, system, decimals), show(high, Kind.LENGTH, system, decimals)
+        decimals = 4 if system is UnitSystem.INCH else 3
+        low_text, high_text = show(low, QuantityKind.LENGTH, system, decimals), show(high, QuantityKind.LENGTH, system, decimals)
         return low_text if low_text == high_text else f"{low_text}–{high_text}"
 
     def size(value: float | None) -> str:
-        return show(value, Kind.LENGTH, system, 4 if system is System.INCH else 3) if value else ""
+        return show(value, QuantityKind.LENGTH, system, 4 if system is UnitSystem.INCH else 3) if value else ""
 
     def done(row: ValveStatus) -> str:
         plan = row.plan
@@ -124,12 +124,12 @@ def _valves(rows: list[ValveStatus], fits: dict[int, float], system: System) -> 
 
 
 def sheet_of(
-    answer: Answer, build: Build, member: Membership, session: ClearanceSession | None, goal: str, shelf: list[ShimStock]
+    answer: BuildResult, build: Build, member: Membership, session: ClearanceSession | None, goal: str, shelf: list[ShimStock]
 ) -> Sheet | None:
     """View-model of the sheet; None when the figures contradict one another."""
     if answer.review is None:
         return None
-    system, found = System(member.user.unit_system), answer.review.proposed
+    system, found = UnitSystem(member.user.unit_system), answer.review.proposed
     rows = statuses(build, session, answer)
     fits = fits_of(rows, session, shelf) if build.engine.adjuster in SHIMMED else {}
     return Sheet(
@@ -140,7 +140,7 @@ def sheet_of(
         checks=[check_row(check, system) for check in found.checks],
         sides=[_side(answer, build, side, system) for side in (Side.EXHAUST, Side.INTAKE)],
         valves=_valves(rows, fits, system),
-        unit=unit_symbol(Kind.LENGTH, system),
+        unit=unit_symbol(QuantityKind.LENGTH, system),
         signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
         note=session.note if session else "",
         method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",

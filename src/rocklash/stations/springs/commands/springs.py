@@ -19,7 +19,7 @@ from valvetrain.formats import plain_table, spring_log
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import Kind, System, parse, show
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
 from valvetrain.studies.springs.spring_test import fit_spring, read_set
 
 _USUAL_DOUBT = 0.02  # share of the speed that a tachometer and an eye leave open, k = 2. Source: judgement
@@ -44,17 +44,17 @@ def springs_of(build: Build, role: str, side: str) -> str:
 def keep_observation(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep where an engine gave up, with its evidence; the newest one is what a prediction rests on. Returns a sentence when not kept."""
     require_change(member)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     side, role = post.get("side", ""), post.get("role", "")
     if side not in set(Side) or role not in set(SetupRole):
         return "Say which side and which set-up it was seen on."
     try:
-        speed = parse(post.get("speed", ""), Kind.SPEED, system).value
+        speed = parse(post.get("speed", ""), QuantityKind.SPEED, system).value
         FIGURES[Owner.GOAL, "goal_rpm"].check(speed, system)
         doubt = post.get("doubt", "").strip()
-        spread = parse(doubt, Kind.SPEED, system).value if doubt else _USUAL_DOUBT * speed
+        spread = parse(doubt, QuantityKind.SPEED, system).value if doubt else _USUAL_DOUBT * speed
         if not 0.0 <= spread <= 0.5 * speed:
-            return f"A doubt of {show(spread, Kind.SPEED)} rpm about {show(speed, Kind.SPEED)} rpm tells nothing: give less, or nothing."
+            return f"A doubt of {show(spread, QuantityKind.SPEED)} rpm about {show(speed, QuantityKind.SPEED)} rpm tells nothing: give less, or nothing."
     except ValveTrainError as error:
         return f"{error} Nothing was kept."
     with transaction.atomic():
@@ -63,8 +63,8 @@ def keep_observation(member: Membership, build: Build, post: QueryDict) -> str:
             build=build, role=role, side=side, speed=speed, spread=spread, note=post.get("note", "").strip()[:_LONGEST_NOTE],
             parts=springs_of(build, role, side), by=member.user,
         )  # fmt: skip
-        Build.objects.filter(pk=build.pk).update(kept_at=timezone.now())
-        journal(member, "gave up", f"{build.name}: {role} {side}", "", f"{show(kept.speed, Kind.SPEED)} rpm")
+        Build.objects.filter(pk=build.pk).update(updated_at=timezone.now())
+        journal(member, "gave up", f"{build.name}: {role} {side}", "", f"{show(kept.speed, QuantityKind.SPEED)} rpm")
     return ""
 
 
@@ -90,7 +90,7 @@ def keep_spring_log(member: Membership, build: Build, part: Part, raw: bytes, po
     require_change(member)
     if len(raw) > LARGEST:
         return "The log is larger than a megabyte; ten heights a spring are plenty. Nothing was kept."
-    system, used = System(member.user.unit_system), post.get("state") == "used"
+    system, used = UnitSystem(member.user.unit_system), post.get("state") == "used"
     side = post.get("side", "")
     place = place_of(answer_for(build), build, part, Side(side) if side in set(Side) else Side.INTAKE)
     try:
@@ -120,7 +120,7 @@ def keep_spring_log(member: Membership, build: Build, part: Part, raw: bytes, po
         return note_kept(member, build)
 
 
-def _leans(text: str, names: set[str], system: System) -> dict[str, float]:
+def _leans(text: str, names: set[str], system: UnitSystem) -> dict[str, float]:
     """`2: 1.5, 3: 0.4` as lengths by spring. Raises QuantityError for what is neither."""
     found = {}
     for item in filter(None, (part.strip() for part in text.replace(";", ",").split(","))):
@@ -130,7 +130,7 @@ def _leans(text: str, names: set[str], system: System) -> dict[str, float]:
             raise QuantityError(
                 f"“{item}” is not a spring of this log and how far it leans: write for example {min(names)}: 1.2 (springs: {listed})."
             )
-        found[name.strip()] = parse(lean.strip(), Kind.LENGTH, system).value
+        found[name.strip()] = parse(lean.strip(), QuantityKind.LENGTH, system).value
     return found
 
 

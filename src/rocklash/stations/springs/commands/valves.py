@@ -17,7 +17,7 @@ from rocklash.stations.springs.pages.valves import fingerprint
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.figure import Figure
-from valvetrain.quantities import Kind, System, parse, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
 from valvetrain.studies.springs.installed import height_from_protrusion
 from valvetrain.studies.springs.mass_ledger import mean_of_weighings, rocker_by_geometry, rocker_by_pendulum, rocker_by_weighing
 
@@ -33,26 +33,28 @@ def _place(build: Build, row: SetupSide, post: QueryDict) -> Position:
     return get_object_or_404(Position, engine=build.engine, side=row.side, pk=number_of(post.get("valve", "")))
 
 
-def _length(post: QueryDict, key: str, figure: str, system: System) -> float | None:
+def _length(post: QueryDict, key: str, figure: str, system: UnitSystem) -> float | None:
     text = post.get(key, "").strip()
     if not text:
         return None
-    value = parse(text, Kind.LENGTH, system).value
+    value = parse(text, QuantityKind.LENGTH, system).value
     if figure:
         FIGURES[Owner.FIT, figure].check(value, system)
     elif not 1e-3 <= value <= 150e-3:
-        raise QuantityError(f"{show(value, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)} cannot be. Is the unit right?")
+        raise QuantityError(
+            f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)} cannot be. Is the unit right?"
+        )
     return value
 
 
 def keep_stand(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep how one valve's springs stand: a height, or protrusion and retainer drop, and the shim. A sentence when it was not kept."""
     require_change(member)
-    system = System(member.user.unit_system)
+    system = UnitSystem(member.user.unit_system)
     with transaction.atomic():
         row = _row(build, post)
         place = _place(build, row, post)
-        now = ValveFit.objects.select_for_update().filter(row=row, position=place).first()
+        now = ValveFit.objects.select_for_update().filter(setup_side=row, position=place).first()
         try:
             height = _length(post, "height", "installed_height", system)
             protrusion, drop = _length(post, "protrusion", "", system), _length(post, "drop", "", system)
@@ -67,11 +69,11 @@ def keep_stand(member: Membership, build: Build, post: QueryDict) -> str:
         if post.get("seen", "") != fingerprint(now):
             return _MOVED.format(name=place)
         if height is None and shim is None:
-            ValveFit.objects.filter(row=row, position=place).delete()
+            ValveFit.objects.filter(setup_side=row, position=place).delete()
         else:
             values = {"height": height, "protrusion": protrusion, "drop": drop, "shim": shim, "by": member.user}
-            ValveFit.objects.update_or_create(row=row, position=place, defaults=values)
-        told = [f"{show(value, Kind.LENGTH)} mm" if value is not None else "not told" for value in (height, shim)]
+            ValveFit.objects.update_or_create(setup_side=row, position=place, defaults=values)
+        told = [f"{show(value, QuantityKind.LENGTH)} mm" if value is not None else "not told" for value in (height, shim)]
         journal(member, "valve height", f"{build.name}: {place}", fingerprint(now), f"height {told[0]}, shim {told[1]}")
         return note_kept(member, build)
 
@@ -82,7 +84,7 @@ def lay_shims(member: Membership, build: Build, post: QueryDict, shims: dict[int
     with transaction.atomic():
         row = _row(build, post)
         for place in Position.objects.filter(engine=build.engine, side=row.side, pk__in=shims):
-            ValveFit.objects.update_or_create(row=row, position=place, defaults={"shim": shims[place.pk], "by": member.user})
+            ValveFit.objects.update_or_create(setup_side=row, position=place, defaults={"shim": shims[place.pk], "by": member.user})
         journal(member, "spring shims", f"{build.name}: {row.side}", "", ", ".join(f"{value * 1e3:.2f}" for value in shims.values()))
         return note_kept(member, build)
 
@@ -98,7 +100,7 @@ def _keep_mass(part: Part, owner: Owner, figure: Figure, by: str) -> None:
 def weigh(member: Membership, build: Build, post: QueryDict) -> str:
     """Keep one part of one valve on the scale; the part's mass becomes the mean of its weighings. An empty text takes it back."""
     require_change(member)
-    system, slot = System(member.user.unit_system), post.get("slot", "")
+    system, slot = UnitSystem(member.user.unit_system), post.get("slot", "")
     if slot not in WEIGHED:
         return "There is no such part to weigh."
     with transaction.atomic():
@@ -107,18 +109,18 @@ def weigh(member: Membership, build: Build, post: QueryDict) -> str:
         part = Part.objects.select_for_update().filter(pk=getattr(row, f"{slot}_id")).first()
         if part is None:
             return f"There is no {slot} in this set-up to weigh."
-        now = Weighing.objects.select_for_update().filter(row=row, position=place, slot=slot).first()
+        now = Weighing.objects.select_for_update().filter(setup_side=row, position=place, slot=slot).first()
         if post.get("seen", "none") != (f"{now.mass:.7f}" if now else "none"):
             return _MOVED.format(name=f"the {slot} of {place}")
         try:
             text = post.get("mass", "").strip()
             if text:
-                mass = parse(text, Kind.MASS, system).value
+                mass = parse(text, QuantityKind.MASS, system).value
                 FIGURES[WEIGHED[slot], "mass"].check(mass, system)
-                Weighing.objects.update_or_create(row=row, position=place, slot=slot, defaults={"mass": mass, "by": member.user})
+                Weighing.objects.update_or_create(setup_side=row, position=place, slot=slot, defaults={"mass": mass, "by": member.user})
             else:
-                Weighing.objects.filter(row=row, position=place, slot=slot).delete()
-            masses = list(Weighing.objects.filter(row=row, slot=slot).values_list("mass", flat=True))
+                Weighing.objects.filter(setup_side=row, position=place, slot=slot).delete()
+            masses = list(Weighing.objects.filter(setup_side=row, slot=slot).values_list("mass", flat=True))
             if masses:
                 _keep_mass(part, WEIGHED[slot], mean_of_weighings(masses), member.user.username)
         except ValveTrainError as error:
@@ -129,15 +131,20 @@ def weigh(member: Membership, build: Build, post: QueryDict) -> str:
 
 
 _SWING_FIELDS = {
-    "geometry": (("mass", Kind.MASS), ("valve_arm", Kind.LENGTH), ("other_arm", Kind.LENGTH)),
+    "geometry": (("mass", QuantityKind.MASS), ("valve_arm", QuantityKind.LENGTH), ("other_arm", QuantityKind.LENGTH)),
     "pendulum": (
-        ("mass", Kind.MASS),
-        ("centre", Kind.LENGTH),
-        ("swings", Kind.NUMBER),
-        ("seconds", Kind.NUMBER),
-        ("valve_arm", Kind.LENGTH),
+        ("mass", QuantityKind.MASS),
+        ("centre", QuantityKind.LENGTH),
+        ("swings", QuantityKind.NUMBER),
+        ("seconds", QuantityKind.NUMBER),
+        ("valve_arm", QuantityKind.LENGTH),
     ),
-    "weighing": (("valve_end", Kind.MASS), ("other_end", Kind.MASS), ("valve_arm", Kind.LENGTH), ("other_arm", Kind.LENGTH)),
+    "weighing": (
+        ("valve_end", QuantityKind.MASS),
+        ("other_end", QuantityKind.MASS),
+        ("valve_arm", QuantityKind.LENGTH),
+        ("other_arm", QuantityKind.LENGTH),
+    ),
 }
 _SWING_WAYS: dict[str, Callable[..., Figure]] = {
     "geometry": rocker_by_geometry,
@@ -153,7 +160,7 @@ _SWING_NAMES = {
 def keep_swing(member: Membership, build: Build, post: QueryDict) -> str:
     """A rocker's or finger's mass at the valve from its inertia: by geometry, pendulum or weighing its ends."""
     require_change(member)
-    system, way = System(member.user.unit_system), post.get("way", "")
+    system, way = UnitSystem(member.user.unit_system), post.get("way", "")
     if way not in _SWING_WAYS:
         return "Choose geometry, pendulum or weighing."
     with transaction.atomic():

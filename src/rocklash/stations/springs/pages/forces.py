@@ -7,7 +7,7 @@ from rocklash.answers.forces import ForceAnswer
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind, System, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
 from valvetrain.studies.springs.force_cost import Cost
 from valvetrain.wording import how_to_measure, input_name, told
 
@@ -49,7 +49,7 @@ class ForcePage:
     measures: list[tuple[str, str]]
 
 
-def _ask(name: str, kind: Kind, has: float, asks: float | None, system: System, *, least: bool, words: str) -> AskRow:
+def _ask(name: str, kind: QuantityKind, has: float, asks: float | None, system: UnitSystem, *, least: bool, words: str) -> AskRow:
     if asks is None:
         return AskRow(name, show(has, kind, system), "none", unit_symbol(kind, system), False, "nothing of the kind would hold the goal")
     met = has >= asks - 1e-9 if least else has <= asks + 1e-9
@@ -57,12 +57,22 @@ def _ask(name: str, kind: Kind, has: float, asks: float | None, system: System, 
     return AskRow(name, show(has, kind, system), f"{sense} {show(asks, kind, system)}", unit_symbol(kind, system), met, words)
 
 
-def _asks(found: ForceAnswer, system: System) -> list[AskRow]:
+def _asks(found: ForceAnswer, system: UnitSystem) -> list[AskRow]:
     need = found.demand
     rows = [
-        _ask("Seat load", Kind.FORCE, need.has_seat, need.seat, system, least=True, words="at the present rate, for float and gas"),
-        _ask("Rate of the pack", Kind.RATE, need.has_rate, need.rate, system, least=True, words="at the present seat load, for float"),
-        _ask("Moving mass", Kind.MASS, need.has_mass, need.mass, system, least=False, words="with these springs, a third of them counted"),
+        _ask("Seat load", QuantityKind.FORCE, need.has_seat, need.seat, system, least=True, words="at the present rate, for float and gas"),
+        _ask(
+            "Rate of the pack", QuantityKind.RATE, need.has_rate, need.rate, system, least=True, words="at the present seat load, for float"
+        ),
+        _ask(
+            "Moving mass",
+            QuantityKind.MASS,
+            need.has_mass,
+            need.mass,
+            system,
+            least=False,
+            words="with these springs, a third of them counted",
+        ),
     ]
     bend = [value * 1e3 for value in (need.has_acceleration, need.acceleration)]
     met = need.has_acceleration <= need.acceleration
@@ -77,13 +87,13 @@ def _asks(found: ForceAnswer, system: System) -> list[AskRow]:
         )
     )
     shim = "none would: coil bind comes first" if need.shim is None else "none is needed" if need.shim == 0.0 else ""
-    asks = show(need.shim, Kind.LENGTH, system) if need.shim else "0"
+    asks = show(need.shim, QuantityKind.LENGTH, system) if need.shim else "0"
     rows.append(
         AskRow(
             "Spring shim to add",
             "",
             asks if need.shim is not None else "none",
-            unit_symbol(Kind.LENGTH, system),
+            unit_symbol(QuantityKind.LENGTH, system),
             need.shim is not None,
             shim or "with the springs that are in",
         )
@@ -91,32 +101,32 @@ def _asks(found: ForceAnswer, system: System) -> list[AskRow]:
     return rows
 
 
-def _sentence(found: ForceAnswer, system: System) -> str:
-    need, limit = found.demand, show(found.demand.limit, Kind.SPEED)
+def _sentence(found: ForceAnswer, system: UnitSystem) -> str:
+    need, limit = found.demand, show(found.demand.limit, QuantityKind.SPEED)
     if need.seat is None:
         return f"No seat load at this rate holds {limit} rpm: rate, mass or lobe must change."
     over = need.has_seat - need.seat
-    amount = quantity(abs(over), Kind.FORCE, system)
+    amount = quantity(abs(over), QuantityKind.FORCE, system)
     if over < 0:
-        return f"The least force that holds {limit} rpm and the gas is {quantity(need.seat, Kind.FORCE, system)} on the seat: {amount} more than there is."
-    return f"{amount} of the seat load is surplus: {quantity(need.seat, Kind.FORCE, system)} would hold {limit} rpm and the gas. Its price is below."
+        return f"The least force that holds {limit} rpm and the gas is {quantity(need.seat, QuantityKind.FORCE, system)} on the seat: {amount} more than there is."
+    return f"{amount} of the seat load is surplus: {quantity(need.seat, QuantityKind.FORCE, system)} would hold {limit} rpm and the gas. Its price is below."
 
 
-def _spring(found: ForceAnswer, system: System) -> str:
+def _spring(found: ForceAnswer, system: UnitSystem) -> str:
     want = found.demand.spring
-    loads = f"{quantity(want.seat, Kind.FORCE, system)} shut and {quantity(want.open, Kind.FORCE, system)} open at {quantity(want.height, Kind.LENGTH, system)}"
-    width = f"{quantity(want.outer_diameter, Kind.LENGTH, system)} outside"
+    loads = f"{quantity(want.seat, QuantityKind.FORCE, system)} shut and {quantity(want.open, QuantityKind.FORCE, system)} open at {quantity(want.height, QuantityKind.LENGTH, system)}"
+    width = f"{quantity(want.outer_diameter, QuantityKind.LENGTH, system)} outside"
     if want.wire is None:
         return f"For {loads}, up to {width}: {told(want.words, system)}."
-    wire = quantity(want.wire, Kind.LENGTH, system)
+    wire = quantity(want.wire, QuantityKind.LENGTH, system)
     return f"A single spring for {loads} can be wound: {width}, {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where new wire sets. See that the pocket takes it."
 
 
-def _gas(found: ForceAnswer, system: System) -> Plots:
+def _gas(found: ForceAnswer, system: UnitSystem) -> Plots:
     gas = found.gas
-    pressure, force = (shown_unit(kind, system) for kind in (Kind.PRESSURE, Kind.FORCE))
-    x = tuple(in_unit(float(p), Kind.PRESSURE, pressure) for p in gas.pressure)
-    newton = in_unit(1.0, Kind.FORCE, force)
+    pressure, force = (shown_unit(kind, system) for kind in (QuantityKind.PRESSURE, QuantityKind.FORCE))
+    x = tuple(in_unit(float(p), QuantityKind.PRESSURE, pressure) for p in gas.pressure)
+    newton = in_unit(1.0, QuantityKind.FORCE, force)
     ends = (x[0], x[-1])
     lines = (
         Curve(x, tuple((gas.cracked * newton).tolist()), "p-b"),
@@ -125,7 +135,7 @@ def _gas(found: ForceAnswer, system: System) -> Plots:
     )
     decimals = 1
     ticks = [(x[0] + (x[-1] - x[0]) * n / 5, f"{x[0] + (x[-1] - x[0]) * n / 5:.{decimals}f}") for n in range(6)]
-    at = in_unit(gas.goal, Kind.PRESSURE, pressure)
+    at = in_unit(gas.goal, QuantityKind.PRESSURE, pressure)
     return curves.draw(
         [PlotData(f"Force on the valve over pressure ({pressure})", force, lines, ((at, gas.seat * newton, False),), 190.0)],
         *ends,
@@ -134,7 +144,7 @@ def _gas(found: ForceAnswer, system: System) -> Plots:
     )
 
 
-def _gas_words(found: ForceAnswer, system: System) -> list[str]:
+def _gas_words(found: ForceAnswer, system: UnitSystem) -> list[str]:
     gas, intake = found.gas, found.side is Side.INTAKE
     what = (
         "boost in the port, cylinder at ambient"
@@ -144,30 +154,30 @@ def _gas_words(found: ForceAnswer, system: System) -> list[str]:
         else f"mean back pressure times {gas.pulse:.1f} for pulses, cylinder at intake pressure"
     )
     lines = [
-        (f"At the goal's {quantity(gas.goal, Kind.PRESSURE, system)} ({what}) {quantity(gas.kept, Kind.FORCE, system)} are left on the seat, "
-        f"and {quantity(gas.returns, Kind.FORCE, system)} shut the valve again from just off it, where gas reaches under the whole head.")
+        (f"At the goal's {quantity(gas.goal, QuantityKind.PRESSURE, system)} ({what}) {quantity(gas.kept, QuantityKind.FORCE, system)} are left on the seat, "
+        f"and {quantity(gas.returns, QuantityKind.FORCE, system)} shut the valve again from just off it, where gas reaches under the whole head.")
     ]  # fmt: skip
     if gas.lifts_at is not None and gas.lifts_at > 0.0:
-        lines.append(f"The gas alone would lift it at {quantity(gas.lifts_at, Kind.PRESSURE, system)}.")
+        lines.append(f"The gas alone would lift it at {quantity(gas.lifts_at, QuantityKind.PRESSURE, system)}.")
     return lines
 
 
-def _costs(found: ForceAnswer, system: System) -> list[CostRow]:
+def _costs(found: ForceAnswer, system: UnitSystem) -> list[CostRow]:
     rows = []
 
-    def both(name: str, kind: Kind, decimals: int | None, pick: str, stock: Cost | None, proposed: Cost | None) -> None:
+    def both(name: str, kind: QuantityKind, decimals: int | None, pick: str, stock: Cost | None, proposed: Cost | None) -> None:
         texts = ["unknown" if each is None else show(getattr(each, pick), kind, system, decimals) for each in (stock, proposed)]
         rows.append(CostRow(name, texts[0], texts[1], unit_symbol(kind, system)))
 
     for speed, stock, proposed in found.costs:
-        both(f"Friction power at {speed}", Kind.POWER, None, "power", stock, proposed)
-        both(f"Cam drive torque at {speed}, greatest", Kind.TORQUE, 2, "torque_most", stock, proposed)
-        both(f"Greatest force at a valve, {speed}", Kind.FORCE, None, "force_most", stock, proposed)
-    nose = [show(value, Kind.STRESS, system) if value else "unknown" for value in found.nose]
-    rows.append(CostRow("Stress at the nose, turning slowly", nose[0], nose[1], unit_symbol(Kind.STRESS, system)))
+        both(f"Friction power at {speed}", QuantityKind.POWER, None, "power", stock, proposed)
+        both(f"Cam drive torque at {speed}, greatest", QuantityKind.TORQUE, 2, "torque_most", stock, proposed)
+        both(f"Greatest force at a valve, {speed}", QuantityKind.FORCE, None, "force_most", stock, proposed)
+    nose = [show(value, QuantityKind.STRESS, system) if value else "unknown" for value in found.nose]
+    rows.append(CostRow("Stress at the nose, turning slowly", nose[0], nose[1], unit_symbol(QuantityKind.STRESS, system)))
     for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which new wire sets", "yields")):
-        texts = ["wire unknown" if each is None else show(getattr(each, pick), Kind.STRESS, system) for each in found.strengths]
-        rows.append(CostRow(name, texts[0], texts[1], unit_symbol(Kind.STRESS, system)))
+        texts = ["wire unknown" if each is None else show(getattr(each, pick), QuantityKind.STRESS, system) for each in found.strengths]
+        rows.append(CostRow(name, texts[0], texts[1], unit_symbol(QuantityKind.STRESS, system)))
     factors = ["wire unknown" if each is None else f"{each.fatigue:.2f}" for each in found.strengths]
     rows.append(CostRow("Outer spring's factor against fatigue", factors[0], factors[1], ""))
     lives = [
@@ -177,20 +187,20 @@ def _costs(found: ForceAnswer, system: System) -> list[CostRow]:
     return rows
 
 
-def force_page(found: ForceAnswer, system: System) -> ForcePage:
+def force_page(found: ForceAnswer, system: UnitSystem) -> ForcePage:
     """View-model of the page."""
     spread, measures, band = found.spread, [], ""
     if spread:
-        low, high = show(spread.low, Kind.SPEED), show(spread.high, Kind.SPEED)
+        low, high = show(spread.low, QuantityKind.SPEED), show(spread.high, QuantityKind.SPEED)
         below = spread.below(found.demand.limit)
         band = (
             f"10,000 trains drawn from these figures: a rigid one separates between {low} and {high} rpm (95 %); "
-            f"{below:.0%} of them below the {show(found.demand.limit, Kind.SPEED)} rpm it must hold."
+            f"{below:.0%} of them below the {show(found.demand.limit, QuantityKind.SPEED)} rpm it must hold."
         )
         measures = [
             (
                 input_name(item.what).capitalize(),
-                f"{how_to_measure(item.what)} \N{MIDDLE DOT} ±{show(item.before, Kind.SPEED)} \N{RIGHTWARDS ARROW} ±{show(item.after, Kind.SPEED)} rpm",
+                f"{how_to_measure(item.what)} \N{MIDDLE DOT} ±{show(item.before, QuantityKind.SPEED)} \N{RIGHTWARDS ARROW} ±{show(item.after, QuantityKind.SPEED)} rpm",
             )
             for item in spread.narrowing[:6]
         ]

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
-from valvetrain.quantities import Kind, System, in_unit, shown_unit
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, shown_unit
 from valvetrain.studies.motion.forces import ForceLines, MovingForces
 
 Array = NDArray[np.float64]
@@ -30,10 +30,10 @@ def span(own: ForceLines, stock: ForceLines) -> tuple[float, float]:
     return -edge, edge
 
 
-def force_plots(own: ForceLines, stock: ForceLines, moving: MovingForces | None, before: MovingForces | None, system: System) -> Plots:
+def force_plots(own: ForceLines, stock: ForceLines, moving: MovingForces | None, before: MovingForces | None, system: UnitSystem) -> Plots:
     """Lift; spring force against inertia force of a rigid train; contact force, of the motion where it is known."""
     low, high = span(own, stock)
-    length, force = (1.0 / _unit(Kind.LENGTH, system), 1.0 / _unit(Kind.FORCE, system))
+    length, force = (1.0 / _unit(QuantityKind.LENGTH, system), 1.0 / _unit(QuantityKind.FORCE, system))
 
     def line(lines: ForceLines | MovingForces, values: Array, factor: float, css: str, name: str = "") -> Curve:
         return Curve(*_points(lines.angle, values, factor, low, high), css, name=name)
@@ -52,7 +52,7 @@ def force_plots(own: ForceLines, stock: ForceLines, moving: MovingForces | None,
             contact.append(line(moving, np.where(moving.apart, 0.0, np.nan), force, "p-apart"))
     else:
         contact.append(line(own, own.contact, force, "p-proposed", "contact"))
-    unit, newton = shown_unit(Kind.LENGTH, system), shown_unit(Kind.FORCE, system)
+    unit, newton = shown_unit(QuantityKind.LENGTH, system), shown_unit(QuantityKind.FORCE, system)
     shown = np.maximum(own.inertia, -0.1 * peak)
     data = [
         PlotData(
@@ -77,7 +77,7 @@ def force_plots(own: ForceLines, stock: ForceLines, moving: MovingForces | None,
     return curves.draw(data, low, high, ticks, width=380.0)
 
 
-def _unit(kind: Kind, system: System) -> float:
+def _unit(kind: QuantityKind, system: UnitSystem) -> float:
     """SI value of one shown unit."""
     return 1.0 / in_unit(1.0, kind, shown_unit(kind, system))
 
@@ -97,13 +97,13 @@ def _split(lines: list[Curve]) -> list[Curve]:
 
 
 def readouts(
-    own: ForceLines, stock: ForceLines, moving: MovingForces | None, system: System, plots: Plots, turn: dict[str, object] | None
+    own: ForceLines, stock: ForceLines, moving: MovingForces | None, system: UnitSystem, plots: Plots, turn: dict[str, object] | None
 ) -> dict[str, object]:
     """What the crosshair reads each cam degree: lift, spring and inertia force, contact force; and how the section turns."""
     low, high = span(own, stock)
     degrees = np.arange(low, high + 0.5 * _EVERY, _EVERY)
     at = np.radians(degrees)
-    length, force = (1.0 / _unit(Kind.LENGTH, system), 1.0 / _unit(Kind.FORCE, system))
+    length, force = (1.0 / _unit(QuantityKind.LENGTH, system), 1.0 / _unit(QuantityKind.FORCE, system))
 
     def row(lines: ForceLines | MovingForces, values: Array, factor: float, places: int) -> list[float]:
         return [float(value) for value in np.round(np.interp(at, lines.angle, values) * factor, places)]
@@ -114,7 +114,7 @@ def readouts(
         "high": high,
         "step": _EVERY,
         "per": 1,
-        "places": [2, 0, 0] if system is System.METRIC else [3, 1, 1],
+        "places": [2, 0, 0] if system is UnitSystem.METRIC else [3, 1, 1],
         "centre": 0,
         "left": plots.left,
         "right": plots.right,

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rocklash.answers.calibration import Learning
+from rocklash.answers.calibration import CalibrationJob
 from rocklash.answers.motion import motion_forces
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.sections import section_of_train
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, Observation
 from rocklash.stations.springs.pages.plots import force_plots, readouts
@@ -21,7 +21,7 @@ from valvetrain import wording
 from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind, System, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
 from valvetrain.studies.motion.review import BOUNCE, HARD_SEATING, MotionReview, Onset
 from valvetrain.studies.motion.sweep import LOSS
 from valvetrain.studies.review.with_motion import check_motion, motion_limit
@@ -88,7 +88,7 @@ class SpeedPage:
 
 
 def _rpm(value: float) -> str:
-    return show(value, Kind.SPEED)
+    return show(value, QuantityKind.SPEED)
 
 
 def _onset_row(name: str, onset: Onset | None, words: str, top: float, verdict: str = "") -> OnsetRow:
@@ -98,11 +98,11 @@ def _onset_row(name: str, onset: Onset | None, words: str, top: float, verdict: 
     return OnsetRow(name, f"{_rpm(onset.value)}{'+' if onset.beyond else ''}", between, words, verdict)
 
 
-def _onsets(found: MotionReview, verdict: str, system: System) -> list[OnsetRow]:
+def _onsets(found: MotionReview, verdict: str, system: UnitSystem) -> list[OnsetRow]:
     assert found.sweep
     top = float(found.sweep.speed[-1])
-    bounce = quantity(BOUNCE, Kind.LENGTH, system)
-    hard = quantity(HARD_SEATING, Kind.VELOCITY, system)
+    bounce = quantity(BOUNCE, QuantityKind.LENGTH, system)
+    hard = quantity(HARD_SEATING, QuantityKind.VELOCITY, system)
     return [
         _onset_row("Lost for good at", found.sustained, "the valve no longer follows the lobe from here on", top, verdict),
         _onset_row("First skips at", found.first, "surge may throw the valve off at one speed and hold it at the next", top),
@@ -116,13 +116,13 @@ def _onsets(found: MotionReview, verdict: str, system: System) -> list[OnsetRow]
     ]
 
 
-def _surges(found: MotionReview, system: System) -> list[OnsetRow]:
+def _surges(found: MotionReview, system: UnitSystem) -> list[OnsetRow]:
     assert found.case
     names = ["spring"] if len(found.case.springs) == 1 else ["outer spring", "inner spring"]
     rows = []
     for zone in sorted(found.surge, key=lambda zone: zone.peak):
         own = found.case.springs[zone.spring].own / (2.0 * math.pi)
-        swings = quantity(zone.amplitude, Kind.LENGTH, system)
+        swings = quantity(zone.amplitude, QuantityKind.LENGTH, system)
         rows.append(
             OnsetRow(
                 f"{zone.order}th, {names[zone.spring]}", _rpm(zone.peak), f"{_rpm(zone.low)}\N{EN DASH}{_rpm(zone.high)}",
@@ -154,18 +154,18 @@ def _levels(found: MotionReview) -> tuple[tuple[float, ...], tuple[tuple[int, ..
     return edges, tuple(tuple(int(cell) for cell in level[keep, n]) for n in range(level.shape[1]))
 
 
-def _map(found: MotionReview, goal: float, over: float, system: System) -> RevMap:
+def _map(found: MotionReview, goal: float, over: float, system: UnitSystem) -> RevMap:
     assert found.sweep
     assert found.sustained
-    length, velocity = (1.0 / _one(kind, system) for kind in (Kind.LENGTH, Kind.VELOCITY))
+    length, velocity = (1.0 / _one(kind, system) for kind in (QuantityKind.LENGTH, QuantityKind.VELOCITY))
     # past float everything grows out of bounds: the strips show what can be read
     calm = found.sweep.speed <= max(found.sustained.value, over)
     seating = np.minimum(found.sweep.seating, max(2.0, float(found.sweep.seating[calm].max())) * 1.2)
     surge = tuple(tuple((row * length).tolist()) for row in found.sweep.surge)
-    decimals = 1 if system is System.METRIC else 3
+    decimals = 1 if system is UnitSystem.METRIC else 3
     strips = (
-        Strip("Surge", shown_unit(Kind.LENGTH, system), surge, decimals=decimals),
-        Strip("Seating", shown_unit(Kind.VELOCITY, system), (tuple((seating * velocity).tolist()),), HARD_SEATING * velocity),
+        Strip("Surge", shown_unit(QuantityKind.LENGTH, system), surge, decimals=decimals),
+        Strip("Seating", shown_unit(QuantityKind.VELOCITY, system), (tuple((seating * velocity).tolist()),), HARD_SEATING * velocity),
     )
     edges, levels = _levels(found)
     marks = [(goal * 60, "r-goal", "goal"), (over * 60, "r-over", "over-rev"), (found.sustained.value * 60, "r-gone", "lost for good")]
@@ -177,7 +177,7 @@ def _map(found: MotionReview, goal: float, over: float, system: System) -> RevMa
     )  # fmt: skip
 
 
-def _one(kind: Kind, system: System) -> float:
+def _one(kind: QuantityKind, system: UnitSystem) -> float:
     """SI value of one shown unit."""
     return 1.0 / in_unit(1.0, kind, shown_unit(kind, system))
 
@@ -194,14 +194,14 @@ def _sentence(found: MotionReview, limit: float) -> str:
     return f"{found.place.name} loses the lobe for good from {_rpm(onset.value)} rpm, {more}; {fit} the {_rpm(limit)} rpm it must survive."
 
 
-def _instant(most: float, lift: float, system: System) -> Instant:
+def _instant(most: float, lift: float, system: UnitSystem) -> Instant:
     """Bars scaled to twice the open load: an impact goes off the top, and its figure tells."""
     bars = [("spring", "b-spring", 0.0), ("inertia", "b-inertia", 0.0), ("contact", "b-contact", 0.0)]
     return Instant(
         bars,
-        in_unit(2.0 * most, Kind.FORCE, shown_unit(Kind.FORCE, system)),
-        unit_symbol(Kind.FORCE, system),
-        _TRAVEL / in_unit(lift, Kind.LENGTH, shown_unit(Kind.LENGTH, system)),
+        in_unit(2.0 * most, QuantityKind.FORCE, shown_unit(QuantityKind.FORCE, system)),
+        unit_symbol(QuantityKind.FORCE, system),
+        _TRAVEL / in_unit(lift, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system)),
     )
 
 
@@ -218,7 +218,7 @@ def _seen(observations: list[Observation]) -> list[SeenRow]:
     ]
 
 
-def _learning(found: Learning | None, limit: float) -> list[str]:
+def _learning(found: CalibrationJob | None, limit: float) -> list[str]:
     if found is None or found.result is None:
         return []
     result = found.result
@@ -251,8 +251,8 @@ def _learning(found: Learning | None, limit: float) -> list[str]:
 
 
 def speed_page(
-    answer: Answer, build: Build, side: Side, rpm: float, system: System, trouble: Trouble | None, observations: list[Observation],
-    learning: Learning | None,
+    answer: BuildResult, build: Build, side: Side, rpm: float, system: UnitSystem, trouble: FieldError | None, observations: list[Observation],
+    learning: CalibrationJob | None,
 ) -> SpeedPage | None:  # fmt: skip
     """View-model of the page; `rpm` in rev/s picks the speed of the plots. None when the figures contradict one another."""
     if answer.review is None:

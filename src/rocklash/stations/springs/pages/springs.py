@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from rocklash.answers.motion import motion_forces
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import PART_OWNERS, side_rows
 from rocklash.answers.side_numbers import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
 from rocklash.stations.springs.pages.plots import force_plots, readouts
@@ -17,8 +17,9 @@ from rocklash.ui.presenting import RemedyRow, check_row, remedy_rows
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
-from valvetrain.quantities import Kind, System, quantity, show, unit_symbol
-from valvetrain.studies.checks.assessment import Check, Code
+from valvetrain.parts.gaps import GapKind
+from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
+from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.motion.forces import least_contact, skips
 from valvetrain.studies.motion.review import MotionReview
 from valvetrain.wording import told
@@ -107,7 +108,7 @@ class SpringsPage:
     pending: bool
 
 
-def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
+def side_and_valve(answer: BuildResult, side: str, valve: str) -> tuple[str, str]:
     """The side and valve to show: those asked for, else the worst check's side and its worst valve."""
     if answer.review is None:
         return Side.EXHAUST.value, ""
@@ -118,13 +119,13 @@ def side_and_valve(answer: Answer, side: str, valve: str) -> tuple[str, str]:
     return side, valve if valve in names else names[0]
 
 
-def _part_figures(owner: Owner, done: FigureMap, part: Part | None, system: System, trouble: Trouble | None) -> list[FieldView]:
+def _part_figures(owner: Owner, done: FigureMap, part: Part | None, system: UnitSystem, trouble: FieldError | None) -> list[FieldView]:
     keys = _FIELDS.get(owner, ["mass"])
     return field_views(f"part-{part.pk}", owner, keys, part.figures, done, system, trouble) if part else []
 
 
 def _slots(
-    row: SetupSide, stock_row: SetupSide, answer: Answer, parts: list[Part], system: System, trouble: Trouble | None
+    row: SetupSide, stock_row: SetupSide, answer: BuildResult, parts: list[Part], system: UnitSystem, trouble: FieldError | None
 ) -> list[SlotView]:
     done = completed_side(answer, "proposed", Side(row.side))
     slots = []
@@ -161,26 +162,26 @@ def _slots(
     return slots
 
 
-def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
-    unit, rows = unit_symbol(Kind.MASS, system), []
+def _ledger(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> list[LedgerRow]:
+    unit, rows = unit_symbol(QuantityKind.MASS, system), []
     olds, news = dict(stock.shares), dict(proposed.shares)
     if "spring, ⅓" in olds and "outer spring, ⅓" in news:
         olds["outer spring, ⅓"] = olds.pop("spring, ⅓")
     for name in list(dict.fromkeys([*news, *olds])):
         old, new = olds.get(name), news.get(name)
         known = new or old
-        texts = [show(figure.value, Kind.MASS, system) if figure else "none" for figure in (old, new)]
+        texts = [show(figure.value, QuantityKind.MASS, system) if figure else "none" for figure in (old, new)]
         rows.append(
             LedgerRow(
                 name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else "", number=stack.LEDGER_NUMBERS.get(name)
             )
         )
-    spread = show(proposed.mass.spread, Kind.MASS, system)
+    spread = show(proposed.mass.spread, QuantityKind.MASS, system)
     rows.append(
         LedgerRow(
             "Moving mass",
-            show(stock.mass.value, Kind.MASS, system),
-            show(proposed.mass.value, Kind.MASS, system),
+            show(stock.mass.value, QuantityKind.MASS, system),
+            show(proposed.mass.value, QuantityKind.MASS, system),
             unit,
             f"±{spread}",
             strong=True,
@@ -189,52 +190,66 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[L
     return rows
 
 
-def _pack(stock: PackNumbers, proposed: PackNumbers, system: System) -> list[LedgerRow]:
-    def row(name: str, kind: Kind, old: float, new: float, source: str) -> LedgerRow:
+def _pack(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> list[LedgerRow]:
+    def row(name: str, kind: QuantityKind, old: float, new: float, source: str) -> LedgerRow:
         return LedgerRow(name, show(old, kind, system), show(new, kind, system), unit_symbol(kind, system), source)
 
     return [
-        row("Rate, whole pack", Kind.RATE, stock.rate, proposed.rate, ""),
-        row("Seat force", Kind.FORCE, stock.seat.value, proposed.seat.value, f"±{show(proposed.seat.spread, Kind.FORCE, system)}"),
-        row("Open force", Kind.FORCE, stock.opened.value, proposed.opened.value, f"±{show(proposed.opened.spread, Kind.FORCE, system)}"),
+        row("Rate, whole pack", QuantityKind.RATE, stock.rate, proposed.rate, ""),
+        row(
+            "Seat force",
+            QuantityKind.FORCE,
+            stock.seat.value,
+            proposed.seat.value,
+            f"±{show(proposed.seat.spread, QuantityKind.FORCE, system)}",
+        ),
+        row(
+            "Open force",
+            QuantityKind.FORCE,
+            stock.opened.value,
+            proposed.opened.value,
+            f"±{show(proposed.opened.spread, QuantityKind.FORCE, system)}",
+        ),
     ]
 
 
-def _stack(answer: Answer, side: Side, valve: str, system: System) -> tuple[Stack, str]:
+def _stack(answer: BuildResult, side: Side, valve: str, system: UnitSystem) -> tuple[Stack, str]:
     assert answer.review
-    checks = [check for check in answer.review.proposed.checks if check.side is side and check.code in (Code.COIL_BIND, Code.RETAINER)]
+    checks = [
+        check for check in answer.review.proposed.checks if check.side is side and check.code in (GapKind.COIL_BIND, GapKind.RETAINER)
+    ]
     tight = min(checks, key=lambda check: check.margin)
-    other = System.METRIC if system is System.INCH else System.INCH
-    name = "coil bind" if tight.code is Code.COIL_BIND else "retainer to seal"
+    other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
+    name = "coil bind" if tight.code is GapKind.COIL_BIND else "retainer to seal"
     words = f"{tight.about.partition(' ')[2]} {name}".strip()
-    flag = (show(tight.figure, Kind.LENGTH, system), quantity(tight.figure, Kind.LENGTH, other), words)
+    flag = (show(tight.figure, QuantityKind.LENGTH, system), quantity(tight.figure, QuantityKind.LENGTH, other), words)
     place = next(place for place in valve_places(answer, side) if place.name == valve)
     data = stack_data(answer, side, place, flag)
     outer = data.springs[0]
     mm = {"installed": outer.shut, "lift": data.lift, "open": outer.open}
-    shown = {key: show(value / 1e3, Kind.LENGTH, system) for key, value in mm.items()}
-    others = {key: show(value / 1e3, Kind.LENGTH, other) for key, value in mm.items()}
+    shown = {key: show(value / 1e3, QuantityKind.LENGTH, system) for key, value in mm.items()}
+    others = {key: show(value / 1e3, QuantityKind.LENGTH, other) for key, value in mm.items()}
     spoken = (
-        f"{valve}, stack to scale. Spring height shut {quantity(outer.shut / 1e3, Kind.LENGTH, system)}, lift {quantity(data.lift / 1e3, Kind.LENGTH, system)}, "
-        f"open {quantity(outer.open / 1e3, Kind.LENGTH, system)}. Tightest gap of this side: {words} {flag[0]}."
+        f"{valve}, stack to scale. Spring height shut {quantity(outer.shut / 1e3, QuantityKind.LENGTH, system)}, lift {quantity(data.lift / 1e3, QuantityKind.LENGTH, system)}, "
+        f"open {quantity(outer.open / 1e3, QuantityKind.LENGTH, system)}. Tightest gap of this side: {words} {flag[0]}."
     )
     return stack.draw(data, shown, others), spoken
 
 
-def _from_check(check: Check, system: System) -> Readout:
+def _from_check(check: Check, system: UnitSystem) -> Readout:
     row = check_row(check, system)
     other = f" · {row.other}" if row.other else ""
-    title = "Contact lost for good at" if check.code is Code.MOTION else row.title
+    title = "Contact lost for good at" if check.code is CheckCode.MOTION else row.title
     return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin}, {row.spread}{other}")
 
 
-def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: System) -> list[Readout]:
+def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, system: UnitSystem) -> list[Readout]:
     """Contact at speed or float, seat force, tightest gap, least contact at the goal, nearest surge: of one side."""
     assert answer.review
     own = [check for check in answer.review.proposed.checks if check.side is side]
-    at_speed = [check for check in own if check.code is Code.MOTION] or [check for check in own if check.code is Code.FLOAT]
-    gaps = sorted((check for check in own if check.code in (Code.COIL_BIND, Code.RETAINER)), key=lambda check: check.margin)
-    seats = [check for check in own if check.code is Code.SEAT]
+    at_speed = [check for check in own if check.code is CheckCode.MOTION] or [check for check in own if check.code is CheckCode.FLOAT]
+    gaps = sorted((check for check in own if check.code in (GapKind.COIL_BIND, GapKind.RETAINER)), key=lambda check: check.margin)
+    seats = [check for check in own if check.code is CheckCode.SEAT]
     found = [_from_check(check, system) for check in (*at_speed[:1], *seats[:1], *gaps[:1])]
     goal = answer.review.completed.goal.goal_rpm
     if motion is None or motion.sweep is None or motion.case is None:
@@ -245,12 +260,12 @@ def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: S
             Readout("Nearest surge", "", "\N{EN DASH}", "", why),
         ]
     least = least_contact(motion.sweep, goal)
-    unit = unit_symbol(Kind.FORCE, system)
+    unit = unit_symbol(QuantityKind.FORCE, system)
     share = least / max(float(sum(spring.preload for spring in motion.case.springs)), 1.0)
     lost = skips(motion.sweep, goal)
     found.append(
         Readout(
-            "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, Kind.FORCE, system), unit,
+            "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, QuantityKind.FORCE, system), unit,
             "the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
             else "unloaded for a moment, without a gap that counts as a skip",
         )
@@ -258,26 +273,26 @@ def _readouts(answer: Answer, side: Side, motion: MotionReview | None, system: S
     return [*found, _surge_readout(motion, goal, system)]
 
 
-def _surge_readout(motion: MotionReview, goal: float, system: System) -> Readout:
+def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Readout:
     if not motion.surge:
         return Readout("Nearest surge", "holds", "none", "", "no order stands out in the speeds swept")
     near = min(motion.surge, key=lambda zone: abs(zone.peak - goal))
     away = near.peak - goal
     which = "" if motion.case is None or len(motion.case.springs) == 1 else (" outer", " inner")[near.spring]
     inside = near.low <= goal <= near.high
-    place = "at the goal" if inside else f"{show(abs(away), Kind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
-    amplitude = f"{show(near.amplitude, Kind.LENGTH, system)} {unit_symbol(Kind.LENGTH, system)}"
+    place = "at the goal" if inside else f"{show(abs(away), QuantityKind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
+    amplitude = f"{show(near.amplitude, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)}"
     return Readout(
         "Nearest surge",
         "slim" if inside else "",
-        show(near.peak, Kind.SPEED, system),
+        show(near.peak, QuantityKind.SPEED, system),
         "rpm",
         f"{near.order}th{which}, {place}, {amplitude}",
     )
 
 
 def springs_page(
-    answer: Answer, build: Build, parts: list[Part], system: System, side: str, valve: str, trouble: Trouble | None
+    answer: BuildResult, build: Build, parts: list[Part], system: UnitSystem, side: str, valve: str, trouble: FieldError | None
 ) -> SpringsPage | None:
     """View-model of the station; None when the figures contradict one another."""
     if answer.review is None:
@@ -305,7 +320,7 @@ def springs_page(
         pack=_pack(old, new, system),
         remedies=[remedy for remedy in remedy_rows(answer.review.proposed, system, 40) if remedy.about.lower().startswith(side)][:3],
         spoken=spoken,
-        goal=quantity(goal, Kind.SPEED, system),
+        goal=quantity(goal, QuantityKind.SPEED, system),
         plots=plots,
         data=readouts(lines.own, lines.stock, lines.moving, system, plots, None),
         cannot=told(motion.cannot, system) if motion else "",

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.tester import LogTold, SpringPlace, TesterState, strength_in
 from rocklash.commands.facts import FactView, fact_views
-from rocklash.commands.figures import Trouble
+from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Part
@@ -15,7 +15,7 @@ from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.formats import spring_log
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import Kind, System, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
 from valvetrain.studies.springs.spring_strength import SpringStrength, surge_words
 from valvetrain.wording import told as in_units
 
@@ -58,54 +58,54 @@ class SpringPage:
     strength_words: str
 
 
-def _row(told: LogTold, system: System) -> list[SpringRow]:
+def _row(told: LogTold, system: UnitSystem) -> list[SpringRow]:
     assert told.told
     rows = []
     for each in told.told.springs:
         fit = each.fit
-        rise = f", rising {show(fit.bend.value, Kind.STIFFENING, system)}" if fit.progressive else ""
+        rise = f", rising {show(fit.bend.value, QuantityKind.STIFFENING, system)}" if fit.progressive else ""
         rows.append(
             SpringRow(
                 fit.name,
-                show(each.seat.value, Kind.FORCE, system),
-                show(each.opened.value, Kind.FORCE, system) if each.opened else "solid",
-                show(fit.rate.value, Kind.RATE, system) + rise,
-                show(fit.free, Kind.LENGTH, system),
-                show(fit.solid.value, Kind.LENGTH, system) if fit.solid else "not reached",
+                show(each.seat.value, QuantityKind.FORCE, system),
+                show(each.opened.value, QuantityKind.FORCE, system) if each.opened else "solid",
+                show(fit.rate.value, QuantityKind.RATE, system) + rise,
+                show(fit.free, QuantityKind.LENGTH, system),
+                show(fit.solid.value, QuantityKind.LENGTH, system) if fit.solid else "not reached",
                 "; ".join(each.wrong),
             )
         )
     return rows
 
 
-def _words(told: LogTold, place: SpringPlace | None, system: System) -> list[str]:
+def _words(told: LogTold, place: SpringPlace | None, system: UnitSystem) -> list[str]:
     found = told.told
     assert found
-    at = quantity(place.height if place else told.fits[0].height, Kind.LENGTH, system)
-    half = quantity(found.half_range, Kind.FORCE, system)
-    lines = [f"At {at} the middle of the set gives {quantity(found.seat, Kind.FORCE, system)}, ±{half} from spring to spring."]
+    at = quantity(place.height if place else told.fits[0].height, QuantityKind.LENGTH, system)
+    half = quantity(found.half_range, QuantityKind.FORCE, system)
+    lines = [f"At {at} the middle of the set gives {quantity(found.seat, QuantityKind.FORCE, system)}, ±{half} from spring to spring."]
     tired = [each.fit.name for each in found.springs if each.wrong]
     if tired:
         lines.append(f"Not to be trusted as they are: {', '.join(tired)}. Put the good ones where the load is worst, or replace the set.")
     beyond = place and min(fit.low for fit in told.fits) > place.height - place.lift
     if place and beyond:
         lines.append(
-            f"No reading goes down to full lift ({quantity(place.height - place.lift, Kind.LENGTH, system)}): the open load is drawn on."
+            f"No reading goes down to full lift ({quantity(place.height - place.lift, QuantityKind.LENGTH, system)}): the open load is drawn on."
         )
     return lines
 
 
-def _plots(told: LogTold, system: System) -> Plots | None:
+def _plots(told: LogTold, system: UnitSystem) -> Plots | None:
     """Readings and fitted lines over the height, tallest on the left."""
     if not told.fits:
         return None
-    length, force = (shown_unit(kind, system) for kind in (Kind.LENGTH, Kind.FORCE))
-    factor = in_unit(1.0, Kind.LENGTH, length)
+    length, force = (shown_unit(kind, system) for kind in (QuantityKind.LENGTH, QuantityKind.FORCE))
+    factor = in_unit(1.0, QuantityKind.LENGTH, length)
     lines, dots = [], []
-    readings = {one.name: one for one in spring_log.read(told.log.text, system=System(told.log.system))}
+    readings = {one.name: one for one in spring_log.read(told.log.text, system=UnitSystem(told.log.system))}
     for number, fit in enumerate(told.fits):
         heights = np.linspace(fit.height, fit.low, 40)
-        loads = [in_unit(fit.load_at(float(height)).value, Kind.FORCE, force) for height in heights]
+        loads = [in_unit(fit.load_at(float(height)).value, QuantityKind.FORCE, force) for height in heights]
         css = ("p-proposed", "p-ink", "p-b", "p-c")[number % 4]
         lines.append(Curve(tuple((-heights * factor).tolist()), tuple(loads), css, fit.name if number == 0 else ""))
         one = readings[fit.name]
@@ -113,30 +113,31 @@ def _plots(told: LogTold, system: System) -> Plots | None:
         h, f = one.height[order], one.load[order]
         h, f = h[f > 0.0], f[f > 0.0]
         dots += [
-            (float(-height * factor), in_unit(float(load), Kind.FORCE, force), bool(bound))
+            (float(-height * factor), in_unit(float(load), QuantityKind.FORCE, force), bool(bound))
             for height, load, bound in zip(h, f, fit.bound, strict=True)
         ]
     low, high = min(x for x, _, _ in dots), max(x for x, _, _ in dots)
     pad = (high - low) * 0.04
     steps = np.linspace(low, high, 6)
-    decimals = 1 if system is System.METRIC else 3
+    decimals = 1 if system is UnitSystem.METRIC else 3
     ticks = [(float(x), f"{-x:.{decimals}f}") for x in steps]
     return curves.draw(
         [PlotData(f"Load over height ({length})", force, tuple(lines), tuple(dots), 190.0)], low - pad, high + pad, ticks, width=460.0
     )
 
 
-def _strength(found: SpringStrength, system: System) -> list[tuple[str, str]]:
+def _strength(found: SpringStrength, system: UnitSystem) -> list[tuple[str, str]]:
     stress = [
-        ("Stress, shut", quantity(found.shut, Kind.STRESS, system)),
-        ("Stress, full lift", f"{quantity(found.open, Kind.STRESS, system)} of {quantity(found.yields, Kind.STRESS, system)} that set it"),
+        ("Stress, shut", quantity(found.shut, QuantityKind.STRESS, system)),
+        (
+            "Stress, full lift",
+            f"{quantity(found.open, QuantityKind.STRESS, system)} of {quantity(found.yields, QuantityKind.STRESS, system)} that set it",
+        ),
     ]
     if found.moving:
-        stress.append(("Stress at the goal, surging", quantity(found.moving, Kind.STRESS, system)))
+        stress.append(("Stress at the goal, surging", quantity(found.moving, QuantityKind.STRESS, system)))
     fatigue = f"{found.fatigue:.2f}" + (f", surging {found.fatigue_moving:.2f}" if found.fatigue_moving else "")
-    gap = (
-        f"{quantity(found.gap, Kind.LENGTH, system)}; the standard asks {quantity(found.gap_wanted, Kind.LENGTH, system)} of moving springs"
-    )
+    gap = f"{quantity(found.gap, QuantityKind.LENGTH, system)}; the standard asks {quantity(found.gap_wanted, QuantityKind.LENGTH, system)} of moving springs"
     return [
         *stress,
         ("Factor against fatigue", fatigue),
@@ -148,7 +149,7 @@ def _strength(found: SpringStrength, system: System) -> list[tuple[str, str]]:
 
 
 def spring_page(
-    answer: Answer, part: Part, place: SpringPlace | None, told: LogTold | None, system: System, trouble: Trouble | None
+    answer: BuildResult, part: Part, place: SpringPlace | None, told: LogTold | None, system: UnitSystem, trouble: FieldError | None
 ) -> SpringPage:
     """View-model of one spring's page."""
     done = place.done.springs[place.number] if place else figures_of(part.figures, Owner.SPRING)
@@ -157,12 +158,12 @@ def spring_page(
     if place:
         pack = "" if len(place.train.springs) == 1 else (", outer", ", inner")[place.number]
         where = (
-            f"{place.side.value}{pack}: {quantity(place.height, Kind.LENGTH, system)} shut on the weakest valve, "
-            f"{quantity(place.height - place.lift, Kind.LENGTH, system)} open"
+            f"{place.side.value}{pack}: {quantity(place.height, QuantityKind.LENGTH, system)} shut on the weakest valve, "
+            f"{quantity(place.height - place.lift, QuantityKind.LENGTH, system)} open"
         )
     good = told and told.told
     holder = f"part-{part.pk}"
-    units = tuple(unit_symbol(kind, system) for kind in (Kind.FORCE, Kind.RATE, Kind.LENGTH))
+    units = tuple(unit_symbol(kind, system) for kind in (QuantityKind.FORCE, QuantityKind.RATE, QuantityKind.LENGTH))
     return SpringPage(
         name=part.name,
         part=part.pk,

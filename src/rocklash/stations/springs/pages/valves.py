@@ -2,12 +2,12 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.results import Answer
+from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.valves import WEIGHED, ValvesAnswer
 from rocklash.records.models import Build, SetupRole, ValveFit, Weighing
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import Kind, System, plain, quantity, show, unit_symbol
+from valvetrain.quantities import QuantityKind, UnitSystem, plain, quantity, show, unit_symbol
 from valvetrain.wording import told
 
 _SUNK = 0.1e-3  # m of recession that the page works through
@@ -74,8 +74,8 @@ class ValvesPage:
     can_swing: bool
 
 
-def _plain(value: float | None, system: System) -> str:
-    return "" if value is None else plain(value, Kind.LENGTH, system)
+def _plain(value: float | None, system: UnitSystem) -> str:
+    return "" if value is None else plain(value, QuantityKind.LENGTH, system)
 
 
 def fingerprint(fit: ValveFit | None) -> str:
@@ -84,7 +84,7 @@ def fingerprint(fit: ValveFit | None) -> str:
     return "/".join("" if value is None else f"{value:.7f}" for value in values) or "none"
 
 
-def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int], system: System) -> list[ValveRow]:
+def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int], system: UnitSystem) -> list[ValveRow]:
     rows = []
     for each in found.plan:
         fit = fits.get(each.place.name)
@@ -97,11 +97,11 @@ def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int
                 protrusion=_plain(fit.protrusion if fit else None, system),
                 drop=_plain(fit.drop if fit else None, system),
                 shim=_plain(fit.shim if fit else None, system),
-                ghost=show(each.height, Kind.LENGTH, system),
-                load=show(each.load, Kind.FORCE, system),
-                next=" + ".join(show(shim, Kind.LENGTH, system) for shim in each.shims) or "none",
-                after=show(each.load_after, Kind.FORCE, system),
-                bind=show(each.bind_after, Kind.LENGTH, system),
+                ghost=show(each.height, QuantityKind.LENGTH, system),
+                load=show(each.load, QuantityKind.FORCE, system),
+                next=" + ".join(show(shim, QuantityKind.LENGTH, system) for shim in each.shims) or "none",
+                after=show(each.load_after, QuantityKind.FORCE, system),
+                bind=show(each.bind_after, QuantityKind.LENGTH, system),
                 verdict=each.verdict.value,
                 words=told(each.words, system),
             )
@@ -109,63 +109,74 @@ def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int
     return rows
 
 
-def _shopping(found: ValvesAnswer, system: System) -> str:
+def _shopping(found: ValvesAnswer, system: UnitSystem) -> str:
     counts: dict[float, int] = {}
     for each in found.plan:
         for shim in each.shims:
             counts[shim] = counts.get(shim, 0) + 1
     if not counts:
         return "No spring shims are needed."
-    unit = unit_symbol(Kind.LENGTH, system)
+    unit = unit_symbol(QuantityKind.LENGTH, system)
     return "Spring shims to lay out: " + ", ".join(
-        f"{count} of {show(shim, Kind.LENGTH, system)} {unit}" for shim, count in sorted(counts.items())
+        f"{count} of {show(shim, QuantityKind.LENGTH, system)} {unit}" for shim, count in sorted(counts.items())
     )
 
 
-def _recession(found: ValvesAnswer, system: System) -> list[str]:
+def _recession(found: ValvesAnswer, system: UnitSystem) -> list[str]:
     sunk = found.recession
-    depth, load = quantity(sunk.depth, Kind.LENGTH, system), quantity(abs(sunk.load), Kind.FORCE, system)
-    closed = quantity(sunk.closes_at * found.ratio, Kind.LENGTH, system)
+    depth, load = quantity(sunk.depth, QuantityKind.LENGTH, system), quantity(abs(sunk.load), QuantityKind.FORCE, system)
+    closed = quantity(sunk.closes_at * found.ratio, QuantityKind.LENGTH, system)
     return [
         (
             f"A valve that sinks {depth} into its seat stands that much higher: its spring gives {load} less, "
-            f"and its clearance closes by {quantity(abs(sunk.clearance), Kind.LENGTH, system)}."
+            f"and its clearance closes by {quantity(abs(sunk.clearance), QuantityKind.LENGTH, system)}."
         ),
         f"After {closed} the clearance is used up and the valve no longer shuts: it burns. Set it before.",
     ]
 
 
-def _ledger(found: ValvesAnswer, system: System) -> list[LedgerLine]:
-    unit = unit_symbol(Kind.MASS, system)
+def _ledger(found: ValvesAnswer, system: UnitSystem) -> list[LedgerLine]:
+    unit = unit_symbol(QuantityKind.MASS, system)
     lines = [
         LedgerLine(
             name.capitalize(),
-            show(old, Kind.MASS, system),
-            show(new, Kind.MASS, system),
-            show(old - new, Kind.MASS, system, difference=True),
+            show(old, QuantityKind.MASS, system),
+            show(new, QuantityKind.MASS, system),
+            show(old - new, QuantityKind.MASS, system, difference=True),
         )
         for name, old, new in found.masses
     ]
     old, new = sum(was for _, was, _ in found.masses), sum(now for _, _, now in found.masses)
     lines.append(
-        LedgerLine(f"One valve, {unit}", show(old, Kind.MASS, system), show(new, Kind.MASS, system), show(old - new, Kind.MASS, system))
+        LedgerLine(
+            f"One valve, {unit}",
+            show(old, QuantityKind.MASS, system),
+            show(new, QuantityKind.MASS, system),
+            show(old - new, QuantityKind.MASS, system),
+        )
     )
     count = len(found.plan)
-    whole = [show(value * count, Kind.MASS, system) for value in (old, new, old - new)]
+    whole = [show(value * count, QuantityKind.MASS, system) for value in (old, new, old - new)]
     return [*lines, LedgerLine(f"All {count} of this side, {unit}", *whole)]
 
 
-def _bought(found: ValvesAnswer, system: System) -> str:
+def _bought(found: ValvesAnswer, system: UnitSystem) -> str:
     saved, rpm = found.saving.over_side, found.saving.bought * 60.0
-    gram = f"The next gram off each valve would buy {show(found.saving.per_gram, Kind.SPEED)} rpm."
+    gram = f"The next gram off each valve would buy {show(found.saving.per_gram, QuantityKind.SPEED)} rpm."
     if abs(saved) < 0.05e-3:
         return f"Nothing is saved against stock yet. {gram}"
     word, what = ("saved", "buys") if saved > 0 else ("added", "costs")
-    return f"{quantity(abs(saved), Kind.MASS, system)} {word} over this side {what} {abs(rpm):,.0f} rpm of float with these springs. {gram}"
+    return f"{quantity(abs(saved), QuantityKind.MASS, system)} {word} over this side {what} {abs(rpm):,.0f} rpm of float with these springs. {gram}"
 
 
 def valves_page(
-    answer: Answer, build: Build, side: Side, found: ValvesAnswer | None, fits: list[ValveFit], weighings: list[Weighing], system: System
+    answer: BuildResult,
+    build: Build,
+    side: Side,
+    found: ValvesAnswer | None,
+    fits: list[ValveFit],
+    weighings: list[Weighing],
+    system: UnitSystem,
 ) -> ValvesPage | None:
     """View-model of the page; None when the figures contradict one another."""
     if answer.review is None or found is None:
@@ -181,23 +192,23 @@ def valves_page(
         line = []
         for slot, owner in WEIGHED.items():
             mass = weighed.get((name, slot))
-            kept = "" if mass is None else plain(mass, Kind.MASS, system)
-            ghost = show(done.parts[owner]["mass"].value, Kind.MASS, system)
+            kept = "" if mass is None else plain(mass, QuantityKind.MASS, system)
+            ghost = show(done.parts[owner]["mass"].value, QuantityKind.MASS, system)
             line.append((slot, kept, ghost, "none" if mass is None else f"{mass:.7f}"))
         cells.append(WeighRow(numbers[name], name, line))
     short = [each.place.name for each in found.plan if each.verdict.value == "short"]
     spread = max(each.load for each in found.plan) - min(each.load for each in found.plan)
-    sentence = f"As they stand the seat loads of this side differ by {quantity(spread, Kind.FORCE, system)}."
+    sentence = f"As they stand the seat loads of this side differ by {quantity(spread, QuantityKind.FORCE, system)}."
     if short:
         sentence += f" No shim brings {', '.join(short)} to what is wanted."
     return ValvesPage(
         side=side.value,
         row=row.pk,
-        wanted=plain(found.wanted, Kind.FORCE, system),
-        wanted_unit=unit_symbol(Kind.FORCE, system),
-        length=unit_symbol(Kind.LENGTH, system),
-        force=unit_symbol(Kind.FORCE, system),
-        mass=unit_symbol(Kind.MASS, system),
+        wanted=plain(found.wanted, QuantityKind.FORCE, system),
+        wanted_unit=unit_symbol(QuantityKind.FORCE, system),
+        length=unit_symbol(QuantityKind.LENGTH, system),
+        force=unit_symbol(QuantityKind.FORCE, system),
+        mass=unit_symbol(QuantityKind.MASS, system),
         rows=_rows(found, own, numbers, system),
         sentence=sentence,
         shopping=_shopping(found, system),

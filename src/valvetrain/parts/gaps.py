@@ -9,10 +9,10 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 
 
-class Gap(StrEnum):
+class GapKind(StrEnum):
     """What must not touch what."""
 
-    PISTON = "piston_to_valve"
+    PISTON_VALVE = "piston_to_valve"
     POCKET_RIM = "pocket_rim"
     VALVE_VALVE = "valve_to_valve"
     VALVE_BORE = "valve_to_bore"
@@ -23,6 +23,38 @@ class Gap(StrEnum):
     SPRING_POCKET = "spring_pocket"
     LOBE_HEAD = "lobe_to_head"
     HEAD_ROOM = "valve_to_head"
+
+    @property
+    def words(self) -> str:
+        """Its name as a person says it."""
+        return _GAPS[self][0]
+
+    @property
+    def where(self) -> str:
+        """Where it is measured, when the name does not say so."""
+        return _GAPS[self][1]
+
+    @property
+    def limit_key(self) -> str:
+        """Under which key of the catalogue the least gap is kept; empty where each side has its own."""
+        return _GAPS[self][2]
+
+
+_GAPS = {
+    GapKind.PISTON_VALVE: ("valve to piston", "along the stem", ""),
+    GapKind.POCKET_RIM: ("valve to pocket wall", "beside the head", "pocket_rim_limit"),
+    GapKind.VALVE_VALVE: ("valve to valve", "", "valve_valve_limit"),
+    GapKind.VALVE_BORE: ("valve to bore", "", "valve_bore_limit"),
+    GapKind.COIL_BIND: ("coil bind", "", ""),
+    GapKind.RETAINER: ("retainer to seal", "", ""),
+    GapKind.FOLLOWER: ("follower to retainer", "", "follower_limit"),
+    GapKind.NESTED: ("springs nested", "", "nested_limit"),
+    GapKind.SPRING_POCKET: ("spring to pocket", "", "spring_pocket_limit"),
+    GapKind.LOBE_HEAD: ("lobe nose to head", "", "lobe_head_limit"),
+    GapKind.HEAD_ROOM: ("valve to cylinder head", "open", "head_room_limit"),
+}
+# A guess until somebody measures: told as a range, never as a figure. Coil bind and retainer follow from what is told of springs and seal.
+GUESSED_GAPS = frozenset(set(GapKind) - {GapKind.COIL_BIND, GapKind.RETAINER})
 
 
 class Way(StrEnum):
@@ -43,7 +75,7 @@ class GapReading:
     """One gap as measured on one valve, m. `rest` is the piston gap with valve shut and piston up that a piston reading comes to,
     worked out when it was taken, so that it stays true when the cam is changed; `angle` crank rad from overlap TDC, None for clay."""
 
-    gap: Gap
+    gap: GapKind
     side: Side
     valve: str
     way: Way
@@ -53,11 +85,11 @@ class GapReading:
     rest: float | None = None
 
 
-def check_reading(gap: Gap, value: float, angle: float | None) -> None:
+def check_reading(gap: GapKind, value: float, angle: float | None) -> None:
     """Raise ContradictionError with a sentence for a reading (m, crank rad) that cannot be."""
-    if not -5e-3 <= value <= 30e-3 or (gap is Gap.PISTON and value < 0.0):
+    if not -5e-3 <= value <= 30e-3 or (gap is GapKind.PISTON_VALVE and value < 0.0):
         raise ContradictionError(f"A gap of {value * 1e3:.2f} mm cannot be: it lies between 0 and 30 mm. Is the unit right?")
-    if angle is not None and gap is not Gap.PISTON:
+    if angle is not None and gap is not GapKind.PISTON_VALVE:
         raise ContradictionError("Only the gap between valve and piston is read at a crank angle.")
     if angle is not None and abs(angle) > math.radians(75.0):
         raise ContradictionError(
