@@ -2,8 +2,7 @@
 
 from typing import Any
 
-from valvetrain.formats.build_file import usual_spread
-from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, Owner, usual_spread
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 
 Stored = dict[str, dict[str, Any]]

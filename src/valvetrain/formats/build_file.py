@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from valvetrain.errors import BuildFileError, ContradictionError, OutOfRangeError, QuantityError
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.formats.lobe_document import document as lobe_document
-from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner
+from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner, usual_spread
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way, check_reading
@@ -140,13 +140,6 @@ def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:
     except QuantityError as error:
         raise BuildFileError(f"{where}.{kind.key}: {error}") from error
     return Figure(value, usual_spread(kind, value, document.basis) if spread is None else spread, document.basis)
-
-
-def usual_spread(kind: FigureKind, value: float, basis: Basis) -> float:
-    """Spread (k = 2, SI) to take when none is stated. Source: judgement, see the catalogue."""
-    share = {Basis.MEASURED: kind.measured_spread, Basis.CARD: kind.card_spread, Basis.ESTIMATE: max(3 * kind.card_spread, 0.1)}
-    floor = kind.floor * (2.0 if basis is Basis.ESTIMATE else 1.0)
-    return max(abs(value) * share[basis], floor)
 
 
 def _figures(documents: Figures, owner: Owner, where: str) -> FigureMap:
