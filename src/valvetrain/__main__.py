@@ -14,9 +14,9 @@ from pathlib import Path
 from valvetrain import wording
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file, lobe_log, plain_table
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.cams import degree_wheel
 from valvetrain.studies.review.build import review
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
 
 def _assess(path: Path, system: UnitSystem, setup: str) -> str:

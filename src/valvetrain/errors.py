@@ -1,8 +1,22 @@
 """The one exception tree of the core: every message is a sentence for a person."""
 
+from valvetrain.units import UnitSystem, told
+
 
 class ValveTrainError(Exception):
-    """Root of everything the core raises on purpose."""
+    """Root of everything the core raises on purpose. `str` prints its amounts in metric units, `told` in the reader's."""
+
+    def __str__(self) -> str:
+        return told(super().__str__())
+
+    def told(self, system: UnitSystem) -> str:
+        """The sentence in the reader's units."""
+        return told(super().__str__(), system)
+
+    @property
+    def sentence(self) -> str:
+        """The sentence as it stands, with its amounts in SI, to be told later."""
+        return super().__str__()
 
 
 class QuantityError(ValveTrainError):

@@ -1,6 +1,7 @@
 """A shop with an owner, a builder and a viewer, the Petrel build, and a stranger with a shop of their own."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from django.test import Client
@@ -59,8 +60,18 @@ def petrel(owner: Membership) -> Build:
     return keep_record(owner, build_file.read((DEMO / "petrel_1498.json").read_text(encoding="utf-8")))
 
 
+class Reader(Client):
+    """A client that reads what it is answered: an amount that nobody printed in the reader's units is a fault anywhere."""
+
+    def request(self, **request: Any) -> Any:
+        response = super().request(**request)
+        if not response.streaming:
+            assert "\ue000".encode() not in response.content
+        return response
+
+
 def client_for(member: Membership, *, htmx: bool = False) -> Client:
-    client = Client(headers={"HX-Request": "true"} if htmx else {})
+    client = Reader(headers={"HX-Request": "true"} if htmx else {})
     client.force_login(member.user, backend=BACKEND)
     return client
 

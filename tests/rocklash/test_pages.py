@@ -17,8 +17,8 @@ from tests.valvetrain.builders import empty_build
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import UnitSystem
 from valvetrain.studies.checks.check import CheckCode
+from valvetrain.units import UnitSystem
 
 
 def fresh(build: Build) -> Build:

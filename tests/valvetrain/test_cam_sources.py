@@ -20,7 +20,6 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt, from_lobe
 from valvetrain.parts.record import BuildRecord, PartRecord
-from valvetrain.quantities import UnitSystem
 from valvetrain.simulators.degree_wheel import WheelStandIn, as_text
 from valvetrain.studies.cams.caliper import compare
 from valvetrain.studies.cams.cam_events import clearance_effects, events_at, side_events
@@ -31,6 +30,7 @@ from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import assess, review
 from valvetrain.studies.train.assembly import complete, with_cam
 from valvetrain.studies.train.side_figures import nominal_float_speed, weakest
+from valvetrain.units import UnitSystem
 
 SLOPE = 0.018e-3 * 180 / math.pi
 TRUTH = from_card(CamCard(9.2e-3, ((1e-3, math.radians(242)),), 0.3e-3, SLOPE))

@@ -22,6 +22,7 @@ from valvetrain.studies.clearance.measuring_plan import USUAL_ORDERS, Window, pl
 from valvetrain.studies.clearance.shim_plan import ClearanceLimits, exchanged, from_blades, grind_passes
 from valvetrain.studies.clearance.warm_clearance import expansion, materials, reads_larger, usual_case, warm_hint
 from valvetrain.studies.train.assembly import complete
+from valvetrain.units import told
 
 TRAINS = complete(known_build()).proposed.sides
 LIMITS = ClearanceLimits(0.13e-3, 0.20e-3)
@@ -123,8 +124,8 @@ def test_wear_is_found_again_through_every_setting() -> None:
     assert found.limit_least is not None
     assert found.limit_least < found.limit_hours
     assert found.next_check == pytest.approx(found.limit_least / 2)
-    assert "closes by 0.020 mm in 10 h: the seat recedes" in found.words[-1]
-    assert "closes" in found.words[-1]
+    assert "closes by 0.020 mm in 10 h: the seat recedes" in told(found.words[-1])
+    assert "closes" in told(found.words[-1])
 
 
 def test_band_holds_the_true_rate_under_noise() -> None:
@@ -151,7 +152,7 @@ def test_a_step_is_called_out_at_once() -> None:
     rows = _sheets(0.0, [0.0, 10.0, 20.0])
     rows.append(SheetReading(24.0, rows[-1].left - 0.06e-3, 0.17e-3, 0.01e-3))
     found = trend("IN 2", rows, LIMITS)
-    assert found.words[0] == "Closed 0.06 mm in 4 h: look at once at the seat and face."
+    assert told(found.words[0]) == "Closed 0.06 mm in 4 h: look at once at the seat and face."
     assert [round(step.amount * 1e3, 2) for step in found.steps] == [-0.06]
     assert found.next_check == 0.0
     later = trend("IN 2", [*rows, SheetReading(40.0, 0.17e-3, 0.17e-3, 0.01e-3)], LIMITS)
@@ -177,7 +178,7 @@ def test_a_new_valve_begins_anew() -> None:
     assert found.hours == (40.0, 50.0, 62.0)
     assert found.rate == pytest.approx(0.0)
     assert found.steps == ()
-    assert "Titanium, 22 h old: 38 h left of 60, 0.12 mm of drift." in found.words
+    assert "Titanium, 22 h old: 38 h left of 60, 0.12 mm of drift." in [told(word) for word in found.words]
     assert "New valve at 40 h: counted from there." in found.words
     alone = trend("IN 1", rows[:4], LIMITS, titanium=True)
     assert alone.words[0] == "New valve at 40 h: counted from there."

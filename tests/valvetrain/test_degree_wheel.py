@@ -14,8 +14,8 @@ from valvetrain.parts.cam_card import CamCard, from_card
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.lobe_family import members, sound
 from valvetrain.parts.lobe_laws import LawKind, draw_laws
-from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, fit
+from valvetrain.units import UnitSystem
 
 TRUTH = from_card(CamCard(9.2e-3, ((1e-3, math.radians(242)),), 0.3e-3, 0.018e-3 * 180 / math.pi))
 SEEDS = range(20)

@@ -11,7 +11,8 @@ import pytest
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas import cam_curves, clearances, coil_springs, gas_loads, separation, slider_crank
 from valvetrain.formulas.coil_springs import Ends
-from valvetrain.quantities import QuantityKind, from_unit
+from valvetrain.quantities import from_unit
+from valvetrain.units import QuantityKind
 
 INCH, POUND = 0.0254, 4.4482216152605
 LBF_PER_INCH = 175.12683524647636

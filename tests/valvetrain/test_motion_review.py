@@ -15,6 +15,7 @@ from valvetrain.studies.motion.case import draw, motion_case, motion_figures
 from valvetrain.studies.motion.review import MotionReview, Onset, judge_motion, onsets, review_motion
 from valvetrain.studies.train.assembly import complete
 from valvetrain.studies.train.side_figures import nominal_float_speed, nominal_seat_load, weakest
+from valvetrain.units import told
 
 
 def _side(**engine: float) -> tuple[TrainSide, Goal]:
@@ -130,7 +131,7 @@ def test_spring_that_binds_is_named_not_computed() -> None:
     side, goal = _side()
     tall = replace(side.springs[0].spring, solid_height=measured(30e-3))
     review = review_motion(replace(side, springs=(replace(side.springs[0], spring=tall),)), goal)
-    assert "solid after 7.20 mm, before the full lift" in review.cannot
+    assert "solid after 7.20 mm, before the full lift" in told(review.cannot)
 
 
 @pytest.mark.parametrize(

@@ -13,10 +13,11 @@ from valvetrain.formats import build_file
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, estimate
 from valvetrain.parts.record import ValveStand
-from valvetrain.quantities import QuantityKind, from_unit, in_unit, parse
+from valvetrain.quantities import from_unit, in_unit, parse
 from valvetrain.studies.train.assembly import complete
 from valvetrain.studies.train.side_figures import retainer_gap
 from valvetrain.studies.train.spring_told import worst_basis
+from valvetrain.units import QuantityKind
 
 DEMO = Path(__file__).resolve().parents[2] / "src/rocklash/demo/builds/petrel_1498.json"
 HOSTILE = ("9**9**9**9", "mm**99999999", "(((((mm)))))", "mm*mm/mm", "1e999 mm", "__import__('os')", "mm" * 5000)

@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, plain, show
+from valvetrain.quantities import parse, plain
+from valvetrain.units import QuantityKind, UnitSystem, show
 
 INCH = UnitSystem.INCH
 

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.engine import Adjuster
 from valvetrain.studies.clearance.shim_plan import Act, Aim, ClearanceInterval, ClearanceLimits, State, plan_valve, same_as_before
+from valvetrain.units import told
 
 INCH = 0.0254
 EXHAUST = ClearanceLimits(0.010 * INCH, 0.012 * INCH, step=0.001 * INCH, thinnest=0.080 * INCH, thickest=0.120 * INCH)
@@ -38,7 +39,7 @@ def test_interval_carries_through() -> None:
 def test_straddling_asks_for_a_finer_blade() -> None:
     plan = plan_valve(ClearanceInterval(0.20e-3, 0.24e-3, 2.5e-3), METRIC, Adjuster.SHIM_UNDER)
     assert (plan.state, plan.act) == (State.UNDECIDED, Act.FINER_BLADE)
-    assert "least" in plan.why
+    assert "least" in told(plan.why)
 
 
 def test_without_the_shim_it_asks_for_the_micrometer() -> None:
@@ -48,7 +49,7 @@ def test_without_the_shim_it_asks_for_the_micrometer() -> None:
 def test_beyond_the_sizes_on_sale() -> None:
     plan = plan_valve(ClearanceInterval(0.5e-3, 0.52e-3, 3.15e-3), METRIC, Adjuster.SHIM_UNDER)
     assert plan.act is Act.IMPOSSIBLE
-    assert "3.410 mm is needed" in plan.why
+    assert "3.410 mm is needed" in told(plan.why)
 
 
 def test_a_coarse_step_that_cannot_bring_it_inside_says_so() -> None:

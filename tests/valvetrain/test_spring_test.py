@@ -6,9 +6,9 @@ import pytest
 from valvetrain.errors import BuildFileError, ContradictionError
 from valvetrain.formats import spring_log
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.quantities import QuantityKind, UnitSystem
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_test import SpringFit, claim_of, fit_spring, read_set, weigh_claim
+from valvetrain.units import QuantityKind, UnitSystem
 
 MM = 1e-3
 
@@ -84,19 +84,19 @@ def test_a_set_names_the_weak_the_short_the_crooked_and_the_bound() -> None:
         "4", *[np.append(part, end) for part, end in zip(_line(41.5, 38400.0, heights), (28.7 * MM, 700.0), strict=True)]
     )
     new = good[0]
-    told = read_set([*good, short, tall_solid], 37.2 * MM, 9.0 * MM, new=new, leans={"1": 2.2 * MM})
-    said = {each.fit.name: " ".join(each.wrong) for each in told.springs}
+    found = read_set([*good, short, tall_solid], 37.2 * MM, 9.0 * MM, new=new, leans={"1": 2.2 * MM})
+    said = {each.fit.name: " ".join(each.wrong) for each in found.springs}
     assert said["0"] == ""
-    assert "out of square: leans 2.2 mm" in said["1"]
+    assert "out of square: leans 2.2 mm" in told(said["1"])
     assert "below its set" in said["3"]
     assert "has lost 16% of its load" in said["3"]
-    assert "0.7 mm shorter than new" in said["3"]
+    assert "0.7 mm shorter than new" in told(said["3"])
     assert "is solid at" in said["4"]
-    assert told.springs[4].opened is None
-    assert told.half_range == pytest.approx(0.7e-3 * 38400 / 2, rel=0.1)
-    assert told.figures["load"].value == pytest.approx(told.seat)
-    assert told.figures["load"].spread > told.half_range * 0.5
-    assert told.figures["load_height"].value == 37.2 * MM
+    assert found.springs[4].opened is None
+    assert found.half_range == pytest.approx(0.7e-3 * 38400 / 2, rel=0.1)
+    assert found.figures["load"].value == pytest.approx(found.seat)
+    assert found.figures["load"].spread > found.half_range * 0.5
+    assert found.figures["load_height"].value == 37.2 * MM
 
 
 def test_installed_above_the_free_length_is_refused() -> None:

@@ -15,7 +15,6 @@ from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gea
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.record import PartRecord, ValveStand
-from valvetrain.quantities import UnitSystem
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer, stiffen
@@ -34,6 +33,7 @@ from valvetrain.studies.train.side_figures import (
     weakest,
 )
 from valvetrain.studies.train.uncertainty import propagate, propagate_columns
+from valvetrain.units import UnitSystem
 
 
 def check(checks: list[Check] | tuple[Check, ...], code: CheckSubject, side: str = "exhaust") -> Check:

@@ -6,12 +6,12 @@ import pytest
 
 from tests.valvetrain.builders import TRIPLE, empty_build, known_build
 from valvetrain import wording
-from valvetrain.errors import OutOfRangeError, QuantityError
+from valvetrain.errors import ContradictionError, OutOfRangeError, QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner, of_owner
 from valvetrain.parts.figure import Basis, Figure, estimate
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import SetupReview, overall, review
+from valvetrain.units import FORCE, LENGTH, PRESSURE, RATE, QuantityKind, UnitSystem, amount, bare, quantity
 
 
 def test_headline_follows_the_worst_verdict() -> None:
@@ -157,19 +157,29 @@ def test_measure_next_leaves_out_what_would_change_nothing() -> None:
 
 
 @pytest.mark.parametrize(
-    ("said", "inches"),
+    ("said", "metric", "inches"),
     [
-        ("leaves 0.12 mm.", "leaves .0047 in."),
-        ("from 35.00 to 27.00 mm the load falls from 180 to 120 N", "from 1.3780 to 1.0630 in the load falls from 40.5 to 27.0 lbf"),
-        ("30.0 N/mm, 0.6 bar and 0.8 m/s", "171 lbf/in, 8.7 psi and 3 ft/s"),
-        ("12 mm/rad² stays", "12 mm/rad² stays"),
-        ("8,400 rpm and 12° stay", "8,400 rpm and 12° stay"),
+        (f"leaves {amount(0.12e-3, LENGTH)}.", "leaves 0.12 mm.", "leaves .0047 in."),
+        (
+            f"from {bare(35e-3, LENGTH)} to {amount(27e-3, LENGTH)} the load falls from {bare(180.0, FORCE)} to {amount(120.0, FORCE)}",
+            "from 35.00 to 27.00 mm the load falls from 180 to 120 N",
+            "from 1.3780 to 1.0630 in the load falls from 40.5 to 27.0 lbf",
+        ),
+        (f"{amount(30e3, RATE)} and {amount(0.6e5, PRESSURE, 1)}", "30.0 N/mm and 0.6 bar", "171 lbf/in and 8.7 psi"),
+        ("8,400 rpm, 12° and a 6 mm bolt stay", "8,400 rpm, 12° and a 6 mm bolt stay", "8,400 rpm, 12° and a 6 mm bolt stay"),
     ],
 )
-def test_sentences_of_the_core_in_inches(said: str, inches: str) -> None:
-    """NIST SP 811: 1 in = 25.4 mm, 1 lbf = 4.448222 N; units that inch readers read too stay."""
-    assert wording.told(said, UnitSystem.METRIC) == said
+def test_sentences_of_the_core_in_either_system(said: str, metric: str, inches: str) -> None:
+    """NIST SP 811: 1 in = 25.4 mm, 1 lbf = 4.448222 N. Only what is an amount is turned, however it looks."""
+    assert wording.told(said, UnitSystem.METRIC) == metric
     assert wording.told(said, UnitSystem.INCH) == inches
+
+
+def test_a_refusal_prints_in_the_readers_units() -> None:
+    error = ContradictionError(f"A gap of {amount(31e-3, LENGTH)} cannot be.")
+    assert str(error) == "A gap of 31.00 mm cannot be."
+    assert error.told(UnitSystem.INCH) == "A gap of 1.2205 in cannot be."
+    assert str(ContradictionError(f"EX 1: {error.sentence}")) == "EX 1: A gap of 31.00 mm cannot be."
 
 
 def test_a_rigid_answer_says_that_vibration_is_not_in_it() -> None:

@@ -85,7 +85,7 @@ def begin_learning(answer: BuildResult, row: ObservationRow) -> CalibrationJob:
         except StoppedError:
             learning.stopped = True
         except ValveTrainError as error:
-            learning.trouble = str(error)
+            learning.trouble = error.sentence
 
     threading.Thread(target=work, name="learning", daemon=True).start()
     return learning

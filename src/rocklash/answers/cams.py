@@ -14,7 +14,6 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import LowProfile, TrainSide
-from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams import cam_events
 from valvetrain.studies.cams.caliper import CaliperAnswer, compare
 from valvetrain.studies.cams.cam_events import CamPair, Difference, pair_of
@@ -25,6 +24,7 @@ from valvetrain.studies.checks.check import Check
 from valvetrain.studies.train.assembly import CompletedBuild, CompletedSide, with_cam
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import weakest
+from valvetrain.units import UnitSystem
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def _contender(letter: str, part: Part, side: Side, done: CompletedBuild, stock:
         lobe = lobe_fit(train, complete.parts[Owner.CAM], complete.parts[Owner.FOLLOWER], ground, goal)
         trouble = ""
     except ValveTrainError as error:
-        lobe, trouble = None, str(error)
+        lobe, trouble = None, error.sentence
     speed = float_speed(train, weakest(train)).value
     return Contender(letter, part, train, complete, pair, rows, lobe, speed, trouble)
 
@@ -106,7 +106,7 @@ def cam_answer(answer: BuildResult, build: Build, side: Side, candidates: Iterab
             tried = with_cam(answer.record, done, side, part_record(candidate.cam))
             found.append(_contender(candidate.letter, candidate.cam, side, tried, stock.pair))
         except ValveTrainError as error:
-            found.append(Contender(candidate.letter, candidate.cam, trouble=str(error)))
+            found.append(Contender(candidate.letter, candidate.cam, trouble=error.sentence))
     first, second = found[0].pair, found[1].pair
     assert first
     assert second
@@ -160,7 +160,7 @@ def cam_in_place(answer: BuildResult, build: Build, part: Part, side: Side) -> C
         goal = answer.review.completed.goal.goal_rpm if answer.review else 0.0
         lobe = lobe_fit(train, done.parts[Owner.CAM], follower, part.facts.get("ground_for", ""), goal)
     except ValveTrainError as error:
-        return Contender(letter, part, trouble=str(error))
+        return Contender(letter, part, trouble=error.sentence)
     return Contender(letter, part, train, done, None, (), lobe)
 
 

@@ -2,7 +2,7 @@
 
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
 def goal_line(answer: BuildResult, build: Build, system: UnitSystem) -> str:

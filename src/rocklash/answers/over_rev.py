@@ -37,7 +37,7 @@ def trouble_of(answer: BuildResult, case: OverRevCase) -> str:
     try:
         reached_of(answer, case)
     except ValveTrainError as error:
-        return str(error)
+        return error.sentence
     return ""
 
 

@@ -65,7 +65,7 @@ def answer_for(build: Build) -> BuildResult:
         keys = {(role, side): train_key(train, found.completed.goal, stock=trains["stock", side]) for (role, side), train in trains.items()}
         answer = BuildResult(record, found, train_keys=keys)
     except ValveTrainError as error:
-        answer = BuildResult(record, None, str(error))
+        answer = BuildResult(record, None, error.sentence)
     with _lock:
         _answers[key] = answer
         while len(_answers) > _KEPT:

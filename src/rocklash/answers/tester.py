@@ -11,13 +11,13 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.formats import spring_log
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import TrainSide
-from valvetrain.quantities import UnitSystem
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_strength import SpringStrength, strength_of
-from valvetrain.studies.springs.spring_test import SetTold, SpringFit, claim_of, fit_spring, read_set, weigh_claim
+from valvetrain.studies.springs.spring_test import SpringFit, SpringSetResult, claim_of, fit_spring, read_set, weigh_claim
 from valvetrain.studies.train.assembly import CompletedSide
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import spring_height, weakest
+from valvetrain.units import UnitSystem
 
 
 @dataclass(frozen=True)
@@ -75,17 +75,17 @@ def place_of(answer: BuildResult, build: Build, part: Part, side: Side) -> Sprin
 
 
 @dataclass(frozen=True)
-class LogTold:
+class SpringLogResult:
     """A kept log with what follows from it at a spring's place; `trouble` says why nothing does."""
 
     log: SpringLog
     fits: tuple[SpringFit, ...]
-    told: SetTold | None
+    told: SpringSetResult | None
     claim: str
     trouble: str = ""
 
 
-def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, claim: str, system: UnitSystem) -> LogTold:
+def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, claim: str, system: UnitSystem) -> SpringLogResult:
     """Read a kept log again, beside a new spring's log where the spring has run."""
     try:
         fits = fits_of_text(log.text, UnitSystem(log.system))
@@ -94,13 +94,13 @@ def told_of(log: SpringLog, place: SpringPlace | None, new: SpringLog | None, cl
         fresh = fits_of_text(new.text, UnitSystem(new.system))[0] if new and log.used else None
         told = read_set(list(fits), height, lift, new=fresh, leans=dict(log.leans))
     except ValveTrainError as error:
-        return LogTold(log, (), None, "", str(error))
+        return SpringLogResult(log, (), None, "", error.sentence)
     said = claim_of(claim)
     words = ""
     if said and place:
         speed = float_speed(place.train, weakest(place.train))
         words = weigh_claim(said, told.figures["load"], told.figures["rate"], speed.value, speed.spread, system)
-    return LogTold(log, fits, told, words)
+    return SpringLogResult(log, fits, told, words)
 
 
 def strength_in(answer: BuildResult, part: Part, place: SpringPlace) -> SpringStrength | None:

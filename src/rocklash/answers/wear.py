@@ -62,7 +62,7 @@ def trends_of(build: Build, answer: BuildResult, sheets: list[ClearanceSession])
                 )
             )
         except ValveTrainError as error:
-            listed.append((place.name, place.side, None, str(error)))
+            listed.append((place.name, place.side, None, error.sentence))
     return listed
 
 

@@ -11,6 +11,7 @@ from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, Engine, Membership, Part
 from rocklash.records.selectors.builds import build_or_404
 from valvetrain.parts.catalogue import FACTS, FactKind, Owner
+from valvetrain.units import UnitSystem, told
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ def note_kept(member: Membership, build: Build) -> str:
     trouble = answer_for(build_or_404(member.workshop, build.pk)).contradiction
     if trouble:
         transaction.set_rollback(True)
-        return f"{trouble} Nothing was kept."
+        return f"{told(trouble, UnitSystem(member.user.unit_system))} Nothing was kept."
     return ""
 
 

@@ -14,7 +14,8 @@ from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import UnitSystem, parse, show, unit_symbol
+from valvetrain.quantities import parse
+from valvetrain.units import UnitSystem, show, unit_symbol
 from valvetrain.wording import told
 
 

@@ -9,6 +9,7 @@ from rocklash.answers.rows import PART_OWNERS
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, Membership, SetupRole, SetupSide
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
+from valvetrain.units import UnitSystem, told
 
 
 def choose_part(member: Membership, build: Build, row_number: str, slot: str, part_number: str, seen: str) -> str:
@@ -43,5 +44,5 @@ def choose_part(member: Membership, build: Build, row_number: str, slot: str, pa
         trouble = answer_for(build_or_404(member.workshop, build.pk)).contradiction
         if trouble:
             transaction.set_rollback(True)
-            return f"{trouble} The part was not changed."
+            return f"{told(trouble, UnitSystem(member.user.unit_system))} The part was not changed."
     return ""

@@ -7,7 +7,8 @@ from rocklash.commands.figures import FieldError
 from rocklash.records.figure_column import Stored, fingerprint
 from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.quantities import QuantityKind, UnitSystem, plain, show, unit_symbol
+from valvetrain.quantities import plain
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 BASES = [(Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate")]
 

@@ -21,9 +21,9 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 from valvetrain.studies.checks.check import CheckCode
 from valvetrain.studies.review.build import SetupReview
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 _NOT_YET = "Choose, Job, Proof and Logbook are not here yet."
 _ENGINE_KEYS = (

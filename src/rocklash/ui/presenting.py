@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from rocklash.ui.drawings import margin_bar
 from rocklash.ui.drawings.margin_bar import MarginBar
 from valvetrain import wording
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.checks.assessment import is_guess
 from valvetrain.studies.checks.check import Check, Remedy, Verdict
 from valvetrain.studies.review.build import MeasureNext, SetupReview
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
 
 @dataclass(frozen=True)

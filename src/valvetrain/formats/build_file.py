@@ -17,7 +17,8 @@ from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gea
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way, check_reading
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
-from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, in_unit, shown_unit
+from valvetrain.quantities import from_unit, in_unit
+from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
 FORMAT = "rocklash.build/1"
 ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape"})  # free words of an engine, beside its facts
@@ -138,7 +139,7 @@ def _figure(document: FigureDocument, kind: FigureKind, where: str) -> Figure:
         zero = from_unit(0.0, kind.kind, unit)
         spread = None if document.spread is None else from_unit(document.spread, kind.kind, unit) - zero
     except QuantityError as error:
-        raise BuildFileError(f"{where}.{kind.key}: {error}") from error
+        raise BuildFileError(f"{where}.{kind.key}: {error.sentence}") from error
     return Figure(value, usual_spread(kind, value, document.basis) if spread is None else spread, document.basis)
 
 
@@ -175,7 +176,7 @@ def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
         try:
             lobe = document.lobe.lobe()
         except OutOfRangeError as error:
-            raise BuildFileError(f"{where}.lobe: {error}") from error
+            raise BuildFileError(f"{where}.lobe: {error.sentence}") from error
     return PartRecord(document.name, _figures(document.figures, owner, where), document.facts, lobe)
 
 
@@ -202,7 +203,7 @@ def _gap(document: GapDocument, number: int) -> GapReading:
         try:
             return from_unit(figure.value, QuantityKind.LENGTH, figure.unit or "mm")
         except QuantityError as error:
-            raise BuildFileError(f"gaps[{number}]: {error}") from error
+            raise BuildFileError(f"gaps[{number}]: {error.sentence}") from error
 
     value, spread = metres(document.value), document.value.spread
     wide = WAY_SPREAD[document.way] if spread is None else metres(FigureDocument(value=spread, unit=document.value.unit))
@@ -211,7 +212,7 @@ def _gap(document: GapDocument, number: int) -> GapReading:
     try:
         check_reading(document.gap, value, angle)
     except ContradictionError as error:
-        raise BuildFileError(f"gaps[{number}]: {error}") from error
+        raise BuildFileError(f"gaps[{number}]: {error.sentence}") from error
     return GapReading(document.gap, document.side, document.valve, document.way, value, wide, angle, rest)
 
 
@@ -221,7 +222,7 @@ def _position(document: ValveDocument, number: int) -> ValvePosition:
         try:
             deviation = from_unit(document.deviation.value, QuantityKind.LENGTH, document.deviation.unit or "mm")
         except QuantityError as error:
-            raise BuildFileError(f"valves[{number}].deviation: {error}") from error
+            raise BuildFileError(f"valves[{number}].deviation: {error.sentence}") from error
     return ValvePosition(document.name, document.side, document.cylinder, deviation)
 
 

@@ -20,7 +20,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.lift_curve import LiftCurve, through
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt
 from valvetrain.parts.record import PartRecord
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 _READ = 361
 _SMOOTH = 1e-6  # m; a table whose neighbours scatter more than this was not printed from a smooth lobe. Source: judgement

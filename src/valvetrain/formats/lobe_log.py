@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
-from valvetrain.quantities import QuantityKind, UnitSystem
+from valvetrain.units import QuantityKind, UnitSystem
 
 _ANGLE_WORDS = ("angle", "crank", "cam", "deg", "wheel", "°")
 _LIFT_WORDS = ("lift", "indicator", "dial", "reading", "mm", "inch", "thou")

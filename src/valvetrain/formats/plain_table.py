@@ -6,7 +6,8 @@ import math
 import re
 
 from valvetrain.errors import BuildFileError, QuantityError
-from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, parse, shown_unit
+from valvetrain.quantities import from_unit, parse
+from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
 MOST_ROWS = 20_000
 
@@ -75,7 +76,7 @@ def cell(text: str, kind: QuantityKind, where: str, unit: str, system: UnitSyste
         try:
             return parse(text, kind, system).value
         except QuantityError as error:
-            raise BuildFileError(f"{where}: {error}") from error
+            raise BuildFileError(f"{where}: {error.sentence}") from error
     if not math.isfinite(value):
         raise BuildFileError(f"{where}: “{text}” is not a number.")
     return from_unit(value, kind, unit or shown_unit(kind, system))

@@ -7,7 +7,7 @@ import numpy as np
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
 from valvetrain.parts.spring_readings import SpringReadings
-from valvetrain.quantities import QuantityKind, UnitSystem
+from valvetrain.units import QuantityKind, UnitSystem
 
 _EMPTY = "The log is empty. Give one reading a row: height, load; or spring, height, load."
 _PLENTY = "Ten heights a spring are plenty."

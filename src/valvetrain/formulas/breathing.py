@@ -4,7 +4,7 @@ import math
 from typing import Annotated
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Metre, MetrePerSecond, Ratio
+from valvetrain.units import Hertz, Metre, MetrePerSecond, Ratio
 
 Kelvin = Annotated[float, "K"]
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import MetrePerRadian, MetrePerSecond, Ratio
+from valvetrain.units import MetrePerRadian, MetrePerSecond, Ratio
 
 Ratios = Annotated[NDArray[np.float64], ""]
 Coefficients = tuple[tuple[float, float], ...]

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre, Newton, Ratio
+from valvetrain.units import Metre, Newton, Ratio
 
 Metres = Annotated[NDArray[np.float64], "m"]
 Radians = Annotated[NDArray[np.float64], ""]

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre, MetrePerRadian, Radian
+from valvetrain.units import Metre, MetrePerRadian, Radian
 
 Count = Annotated[int, ""]
 

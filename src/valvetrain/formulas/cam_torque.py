@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Ratio
+from valvetrain.units import Hertz, Ratio
 
 Newtons = Annotated[NDArray[np.float64], "N"]
 MetresPerRadian = Annotated[NDArray[np.float64], "m"]

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre, Ratio, SquareMetre
+from valvetrain.units import LENGTH, Metre, Ratio, SquareMetre, amount, bare
 
 Interval = tuple[Annotated[float, "m"], Annotated[float, "m"]]
 
@@ -77,7 +77,7 @@ def nearest_size(wanted: Metre, step: Metre, thinnest: Metre, thickest: Metre) -
     slack = step * 1e-6
     if size < thinnest - slack or size > thickest + slack:
         raise OutOfRangeError(
-            f"A shim of {wanted * 1000:.3f} mm is needed, and sizes run from {thinnest * 1000:.2f} to {thickest * 1000:.2f} mm."
+            f"A shim of {amount(wanted, LENGTH, 3)} is needed, and sizes run from {bare(thinnest, LENGTH)} to {amount(thickest, LENGTH)}."
         )
     return size
 

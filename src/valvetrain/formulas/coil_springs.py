@@ -4,7 +4,7 @@ import math
 from enum import StrEnum
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Kilogram, KilogramPerCubicMetre, Metre, Newton, NewtonPerMetre, Pascal, Ratio
+from valvetrain.units import Hertz, Kilogram, KilogramPerCubicMetre, Metre, Newton, NewtonPerMetre, Pascal, Ratio
 
 STEEL_DENSITY: KilogramPerCubicMetre = 7850.0
 OIL_HARDENED_SHEAR_MODULUS: Pascal = 79.5e9  # en10270, part 2; Shigley gives 77.2 GPa for chrome-silicon, 3 % less

@@ -7,7 +7,7 @@ from scipy.optimize import brentq
 from scipy.special import ellipe, ellipk
 
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre, Newton, Pascal, Ratio
+from valvetrain.units import Metre, Newton, Pascal, Ratio
 
 PerMetre = Annotated[float, "1/m"]
 

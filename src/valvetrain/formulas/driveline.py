@@ -3,7 +3,7 @@
 import math
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Metre, MetrePerSecond, Ratio
+from valvetrain.units import Hertz, Metre, MetrePerSecond, Ratio
 
 
 def overall_ratio(primary: Ratio, gear: Ratio, front_teeth: Ratio, rear_teeth: Ratio) -> Ratio:

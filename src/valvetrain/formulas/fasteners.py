@@ -4,7 +4,7 @@ import math
 from typing import Annotated
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, Newton, Ratio, SquareMetre
+from valvetrain.units import Metre, Newton, Ratio, SquareMetre
 
 NewtonMetre = Annotated[float, "N*m"]
 

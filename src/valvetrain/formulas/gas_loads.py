@@ -3,7 +3,7 @@
 import math
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, Newton, Pascal
+from valvetrain.units import Metre, Newton, Pascal
 
 
 def opening_force(port: Pascal, cylinder: Pascal, case: Pascal, seal_diameter: Metre, stem_diameter: Metre) -> Newton:

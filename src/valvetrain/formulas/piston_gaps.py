@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, Radian
+from valvetrain.units import Metre, Radian
 
 Metres = Annotated[NDArray[np.float64], "m"]
 Directions = Annotated[NDArray[np.float64], ""]

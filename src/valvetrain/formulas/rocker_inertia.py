@@ -4,7 +4,7 @@ import math
 from typing import Annotated
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Kilogram, KilogramSquareMetre, Metre
+from valvetrain.units import Kilogram, KilogramSquareMetre, Metre
 
 STANDARD_GRAVITY: Annotated[float, "m/s**2"] = 9.80665  # sp811
 

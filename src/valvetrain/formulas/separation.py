@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Hertz, Kilogram, KilogramSquareMetre, Metre
+from valvetrain.units import Hertz, Kilogram, KilogramSquareMetre, Metre
 
 Metres = Annotated[NDArray[np.float64], "m"]
 Kilograms = Annotated[NDArray[np.float64], "kg"]

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Hertz, Kilogram, Metre, MetrePerSecond, Pascal, Radian, Ratio, SquareMetre
+from valvetrain.units import Hertz, Kilogram, Metre, MetrePerSecond, Pascal, Radian, Ratio, SquareMetre
 
 Radians = Annotated[NDArray[np.float64], ""]
 Metres = Annotated[NDArray[np.float64], "m"]

@@ -6,7 +6,7 @@ from enum import StrEnum
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.coil_springs import spring_index
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, Pascal, Ratio
+from valvetrain.units import Metre, Pascal, Ratio
 
 
 class Wire(StrEnum):

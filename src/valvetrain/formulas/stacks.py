@@ -10,7 +10,7 @@ from scipy.optimize import brentq
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, Ratio
+from valvetrain.units import Metre, Ratio
 
 Metres = Annotated[NDArray[np.float64], "m"]
 _MOST = 12  # 2^n corners

@@ -2,7 +2,7 @@
 
 from valvetrain.formulas.coil_springs import spring_index
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.quantities import Metre, NewtonPerMetre, Pascal, Ratio
+from valvetrain.units import Metre, NewtonPerMetre, Pascal, Ratio
 
 
 def cone_rate(wire_diameter: Metre, small_diameter: Metre, large_diameter: Metre, coils: Ratio, shear_modulus: Pascal) -> NewtonPerMetre:

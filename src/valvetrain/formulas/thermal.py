@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above
-from valvetrain.quantities import Metre
+from valvetrain.units import Metre
 
 Metres = Annotated[NDArray[np.float64], "m"]
 Kelvins = Annotated[NDArray[np.float64], "K"]

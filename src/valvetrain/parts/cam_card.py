@@ -13,6 +13,7 @@ from scipy.optimize import brentq, least_squares
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.cam_curves import flank_exponents, polynomial_coefficients, unit_lift
 from valvetrain.parts.lift_curve import LiftCurve, both_flanks
+from valvetrain.units import LENGTH, amount
 
 Array = NDArray[np.float64]
 
@@ -82,14 +83,14 @@ def _half_event(card: CamCard, fullness: float, height: float, duration: float) 
     low, high = duration / 4.0 * 0.5, duration / 4.0 * 4.0
     if miss(low) > 0.0 or miss(high) < 0.0 or _main_lift(card, high) <= 0.0:
         raise ContradictionError(
-            f"A lift of {card.lift * 1000:.2f} mm and {math.degrees(duration):.0f}° at {height * 1000:.2f} mm cannot both be."
+            f"A lift of {amount(card.lift, LENGTH)} and {math.degrees(duration):.0f}° at {amount(height, LENGTH)} cannot both be."
         )
     return float(brentq(miss, low, high, xtol=1e-10))
 
 
 def _pair(low: tuple[float, float], high: tuple[float, float]) -> str:
     """`252° at 0.20 mm and 248° at 1.00 mm cannot both be`."""
-    first, second = (f"{math.degrees(duration):.0f}° at {height * 1000:.2f} mm" for height, duration in (low, high))
+    first, second = (f"{math.degrees(duration):.0f}° at {amount(height, LENGTH)}" for height, duration in (low, high))
     return f"{first} and {second} cannot both be"
 
 
@@ -115,7 +116,7 @@ def _solve_two(card: CamCard, low: tuple[float, float], high: tuple[float, float
                 return settled, _half_event(settled, fullness, high_height, high_duration), fullness
     fits = sorted(_duration_with(card, fullness, high, low_height) for fullness in _FULLNESS_RANGE)
     raise ContradictionError(
-        f"{_pair(low, high)} on a lobe of {card.lift * 1000:.2f} mm with this ramp: with the second, the first lies between "
+        f"{_pair(low, high)} on a lobe of {amount(card.lift, LENGTH)} with this ramp: with the second, the first lies between "
         f"{math.degrees(fits[0]):.0f}° and {math.degrees(fits[1]):.0f}°."
     )
 
@@ -158,7 +159,7 @@ def check_card(card: CamCard) -> None:
         raise ContradictionError(f"A card needs a duration at one to {_MOST_HEIGHTS} stated heights.")
     for height, duration in card.heights:
         if not 0.0 < height < card.lift:
-            raise ContradictionError(f"A duration at {height * 1000:.2f} mm cannot be: the lobe lifts {card.lift * 1000:.2f} mm.")
+            raise ContradictionError(f"A duration at {amount(height, LENGTH)} cannot be: the lobe lifts {amount(card.lift, LENGTH)}.")
         if not 0.0 < duration < 2.5 * math.pi:
             raise ContradictionError(f"A duration of {math.degrees(duration):.0f} crank degrees cannot be.")
     if card.ramp_height >= 0.5 * card.lift:
@@ -187,7 +188,7 @@ def _warp(card: CamCard, half: float, fullness: float) -> CubicSpline | None:
         height, duration = max(gap, key=lambda pair: gap[pair])
         fits = 4.0 * math.degrees(_angle_of(card, half, fullness, height))
         raise ContradictionError(
-            f"{math.degrees(duration):.0f}° at {height * 1000:.2f} mm does not go with the other durations: "
+            f"{math.degrees(duration):.0f}° at {amount(height, LENGTH)} does not go with the other durations: "
             f"a smooth lobe through them has about {fits:.0f}° there."
         )
     return warp

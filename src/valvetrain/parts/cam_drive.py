@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.formulas.cam_followers import flat_face_radius
 from valvetrain.parts.lift_curve import Array, LiftCurve, through
+from valvetrain.units import LENGTH, amount
 
 Points = NDArray[np.complexfloating[Any, Any]]
 
@@ -98,8 +99,8 @@ def _arm_start(drive: Drive, base: float) -> float:
     cosine = (reach**2 - drive.pivot**2 - drive.arm**2) / (2.0 * drive.pivot * drive.arm)
     if not -1.0 < cosine < 1.0:
         raise ContradictionError(
-            f"A pivot {drive.pivot * 1e3:.1f} mm from the cam's centre and an arm of {drive.arm * 1e3:.1f} mm do not meet a base circle of "
-            f"radius {base * 1e3:.2f} mm with a face of radius {drive.radius * 1e3:.1f} mm."
+            f"A pivot {amount(drive.pivot, LENGTH, 1)} from the cam's centre and an arm of {amount(drive.arm, LENGTH, 1)} do not meet a base circle of "
+            f"radius {amount(base, LENGTH)} with a face of radius {amount(drive.radius, LENGTH, 1)}."
         )
     return math.acos(cosine)
 
@@ -109,7 +110,7 @@ def _tilt(drive: Drive, lift: float) -> float:
     share = lift / (2.0 * drive.valve_arm)
     if share >= 1.0:
         raise ContradictionError(
-            f"A valve arm of {drive.valve_arm * 1e3:.1f} mm cannot lift the valve by {lift * 1e3:.2f} mm: it must be longer than half the lift."
+            f"A valve arm of {amount(drive.valve_arm, LENGTH, 1)} cannot lift the valve by {amount(lift, LENGTH)}: it must be longer than half the lift."
         )
     return -math.asin(share)
 
@@ -200,7 +201,7 @@ def _cannot_follow(drive: Drive) -> str:
     if drive.contact is Contact.FLAT:
         return "A flat face cannot follow this lobe: its flank is hollow, and the face would bridge it. It is ground for a roller or a pad."
     return (
-        f"A {drive.contact} face of radius {drive.radius * 1e3:.1f} mm cannot follow this lobe: it is wider than the hollow of the flank, "
+        f"A {drive.contact} face of radius {amount(drive.radius, LENGTH, 1)} cannot follow this lobe: it is wider than the hollow of the flank, "
         "or the lobe has a corner."
     )
 

@@ -4,7 +4,8 @@ The bounds are wide (a karting single and a tractor both pass); they catch wrong
 """
 
 from valvetrain.parts.kinds import FigureKind, Owner
-from valvetrain.quantities import QuantityKind, from_unit
+from valvetrain.quantities import from_unit
+from valvetrain.units import QuantityKind
 
 
 def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one line a figure)

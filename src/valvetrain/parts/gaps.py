@@ -7,6 +7,7 @@ from enum import StrEnum
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
+from valvetrain.units import LENGTH, amount
 
 
 class GapKind(StrEnum):
@@ -88,7 +89,9 @@ class GapReading:
 def check_reading(gap: GapKind, value: float, angle: float | None) -> None:
     """Raise ContradictionError with a sentence for a reading (m, crank rad) that cannot be."""
     if not -5e-3 <= value <= 30e-3 or (gap is GapKind.PISTON_VALVE and value < 0.0):
-        raise ContradictionError(f"A gap of {value * 1e3:.2f} mm cannot be: it lies between 0 and 30 mm. Is the unit right?")
+        raise ContradictionError(
+            f"A gap of {amount(value, LENGTH)} cannot be: it lies between 0 and {amount(30e-3, LENGTH, 0)}. Is the unit right?"
+        )
     if angle is not None and gap is not GapKind.PISTON_VALVE:
         raise ContradictionError("Only the gap between valve and piston is read at a crank angle.")
     if angle is not None and abs(angle) > math.radians(75.0):

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from valvetrain.errors import QuantityError
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 
 class Owner(StrEnum):

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import CubicHermiteSpline, make_interp_spline
 
 from valvetrain.errors import ContradictionError, OutOfRangeError
+from valvetrain.units import LENGTH, amount
 
 Array = NDArray[np.float64]
 
@@ -44,10 +45,10 @@ class LiftCurve:
         Raises ContradictionError above full lift, and where a flank does not come down to the height.
         """
         if not 0.0 < height < self.full:
-            raise ContradictionError(f"There is no duration at {height * 1000:.2f} mm: full lift is {self.full * 1000:.2f} mm.")
+            raise ContradictionError(f"There is no duration at {amount(height, LENGTH)}: full lift is {amount(self.full, LENGTH)}.")
         rising, falling = self.lift[: self.nose + 1], self.lift[self.nose :]
         if rising.min() > height or falling.min() > height:
-            raise ContradictionError(f"The lobe is not known down to {height * 1000:.2f} mm on both flanks.")
+            raise ContradictionError(f"The lobe is not known down to {amount(height, LENGTH)} on both flanks.")
         left = self.nose - int(np.argmax(rising[::-1] < height))
         right = self.nose + int(np.argmax(falling < height))
         opens = np.interp(height, self.lift[left : left + 2], self.angle[left : left + 2])

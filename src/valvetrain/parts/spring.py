@@ -11,6 +11,7 @@ from valvetrain.formulas.coil_springs import OIL_HARDENED_SHEAR_MODULUS, STEEL_D
 from valvetrain.formulas.spring_fatigue import Wire
 from valvetrain.formulas.tapered_springs import cone_rate, series_rate
 from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.units import LENGTH, amount
 
 # Shares of the value, k = 2: what hand-measured wire and coils leave open on rate (d^4, D^3) and mass. Source: judgement.
 _RATE_FROM_WIRE, _MASS_FROM_WIRE = 0.06, 0.05
@@ -143,7 +144,7 @@ def from_wire(figures: FigureMap, facts: Mapping[str, str] = MappingProxyType({}
     solid = coil_springs.solid_height(wire.value, coils.value, ends)
     if free.value <= solid:
         raise ContradictionError(
-            f"A free length of {free.value * 1000:.1f} mm cannot be: the coils alone are {solid * 1000:.1f} mm when they touch."
+            f"A free length of {amount(free.value, LENGTH, 1)} cannot be: the coils alone are {amount(solid, LENGTH, 1)} when they touch."
         )
     solid_spread = ((wire.spread * coils.value) ** 2 + (wire.value * coils.spread) ** 2) ** 0.5
     return {

@@ -1,9 +1,9 @@
 """Results in plain words, by topic; each takes a result and a unit system, and every number in a sentence is computed."""
 
+from valvetrain.units import told
 from valvetrain.wording.checks import NAMES, action, effect, price, remedy, title, turn
 from valvetrain.wording.headline import answer, good_to, headline, summary
 from valvetrain.wording.inputs import how_to_measure, input_name
-from valvetrain.wording.units import told
 
 __all__ = [
     "NAMES",

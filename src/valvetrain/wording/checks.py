@@ -1,8 +1,8 @@
 """Checks and remedies in plain words, in either unit system. Every number in a sentence is computed."""
 
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import UnitSystem, quantity
 from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, SideEffect
+from valvetrain.units import UnitSystem, quantity
 
 NAMES: dict[CheckSubject, str] = {
     CheckCode.FLOAT: "float",

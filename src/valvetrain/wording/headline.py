@@ -1,8 +1,8 @@
 """The answer to the question that was asked, in a headline and a few sentences."""
 
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show
 from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import SetupReview
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show
 from valvetrain.wording.checks import title
 from valvetrain.wording.inputs import input_name
 

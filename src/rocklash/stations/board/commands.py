@@ -11,7 +11,8 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.record import BuildRecord, SideRecord
-from valvetrain.quantities import UnitSystem, parse
+from valvetrain.quantities import parse
+from valvetrain.units import UnitSystem
 
 _TYPED = {"bore": Owner.ENGINE, "stroke": Owner.ENGINE, "limiter": Owner.ENGINE, "goal_rpm": Owner.GOAL, "boost": Owner.GOAL}
 

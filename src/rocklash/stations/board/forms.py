@@ -6,7 +6,7 @@ from django import forms
 
 from rocklash.ui.choices import USES
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
-from valvetrain.quantities import QuantityKind, UnitSystem, example, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, example, unit_symbol
 
 CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four"), ("5", "five"), ("6", "six")]
 GEARS = [

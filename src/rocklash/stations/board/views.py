@@ -13,7 +13,7 @@ from rocklash.stations.board.commands import FieldTroubles, import_file, start_b
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.pages.board import board_row
 from valvetrain.errors import BuildFileError
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 _PER_PAGE = 12
 

@@ -23,8 +23,9 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.lobe import Lobe, StatedAt, from_lobe
-from valvetrain.quantities import QuantityKind, UnitSystem, parse
+from valvetrain.quantities import parse
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, fit, lobe_of
+from valvetrain.units import QuantityKind, UnitSystem
 
 LARGEST = 1_000_000  # bytes; a reading every crank degree is 10,000
 _LONGEST_NAME = 80

@@ -25,7 +25,7 @@ from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tuple[HttpResponse | None, str, int]:

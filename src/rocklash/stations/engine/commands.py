@@ -8,7 +8,8 @@ from django.shortcuts import get_object_or_404
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, Membership, Position
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
+from valvetrain.quantities import parse
+from valvetrain.units import QuantityKind, UnitSystem, show
 
 _MOST = 3e-3  # m; a spring that stands 3 mm off its side's figure is a slip of the pen
 

@@ -10,7 +10,7 @@ from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.engine import commands as services
 from rocklash.stations.engine.pages.engine import engine_page
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 @on_build

@@ -10,7 +10,7 @@ from rocklash.records.selectors.builds import build_or_404
 from rocklash.stations.goal import commands as services
 from rocklash.stations.goal.pages.goal import goal_page
 from rocklash.ui.choices import USES
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 @on_build

@@ -10,8 +10,9 @@ from rocklash.answers.clearances import ValveStatus
 from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
 from valvetrain.formats.plain_table import decode
-from valvetrain.quantities import QuantityKind, UnitSystem, parse
+from valvetrain.quantities import parse
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval
+from valvetrain.units import QuantityKind, UnitSystem
 
 _COLUMNS = (
     "valve", "least_mm", "most_mm", "goes_mm", "does_not_go_mm", "shim_mm", "shim_by", "label_mm", "recheck_goes_mm", "recheck_does_not_go_mm",

@@ -31,7 +31,7 @@ from rocklash.stations.lash.pages.lash import Asked, lash_page, limit_fields
 from rocklash.stations.lash.pages.plan import stop_view
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, unit_symbol
 
 
 @dataclass(frozen=True)

@@ -19,8 +19,9 @@ from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, Way, check_reading
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
+from valvetrain.quantities import parse
 from valvetrain.studies.running.inspection import inspection, outcome
+from valvetrain.units import QuantityKind, UnitSystem, show
 
 _MOST_LINES = 40
 _SPLIT = re.compile(r"\s*[;,\t]\s*|\s{1,}(?=[\d.−-])")

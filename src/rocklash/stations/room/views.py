@@ -19,7 +19,7 @@ from rocklash.stations.room.pages.gaps import room_page
 from rocklash.stations.room.pages.gearing import gearing_page
 from rocklash.stations.room.pages.measure import measure_page
 from rocklash.stations.room.pages.over_rev import over_rev_page
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 def _around(request: HttpRequest, member: Membership, build: Build, reached: tuple[float, float] | None = None) -> dict[str, Any]:

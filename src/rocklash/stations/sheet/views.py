@@ -13,7 +13,7 @@ from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.sheet.pages.sheet import sheet_of
 from rocklash.ui.pdf import pdf_of
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 def _context(member: Membership, build: Build) -> dict[str, object]:

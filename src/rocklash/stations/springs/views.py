@@ -33,7 +33,8 @@ from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
 from rocklash.stations.springs.pages.tester import spring_page, tester_view
 from rocklash.stations.springs.pages.valves import planned_shims, valves_page
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import QuantityKind, UnitSystem, parse
+from valvetrain.quantities import parse
+from valvetrain.units import QuantityKind, UnitSystem
 
 
 @on_build

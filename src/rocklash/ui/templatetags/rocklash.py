@@ -8,7 +8,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
 from valvetrain import wording
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 register = template.Library()
 

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from valvetrain.parts.figure import Basis, Figure, FigureMap
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
 @dataclass(frozen=True)

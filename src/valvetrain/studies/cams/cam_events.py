@@ -13,10 +13,10 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.lift_curve import LiftCurve
 from valvetrain.parts.setup import TrainSide
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.train import lobe_bands
 from valvetrain.studies.train.lobe_bands import peak_acceleration
 from valvetrain.studies.train.side_figures import moving_mass
+from valvetrain.units import QuantityKind
 
 HEIGHT = 1.0e-3  # m of valve lift, clearance taken off, at which events are told. Source: trade
 

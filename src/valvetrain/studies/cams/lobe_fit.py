@@ -23,6 +23,7 @@ from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.lobe_bands import MEMBERS, Band, over_members
 from valvetrain.studies.train.side_figures import moving_mass, nominal_force, tightest
+from valvetrain.units import LENGTH, amount
 
 _STEEL = (206e9, 0.3)  # modulus Pa and Poisson's ratio of cam and follower; source: en13906
 _USUAL_WIDTH = 10e-3  # m of lobe width while none is known; source: judgement
@@ -194,15 +195,17 @@ def _troubles(found: LobeFit, *, hollow_flat: bool, ground_for: str) -> tuple[li
         )
     if contact is Contact.FLAT and hollow_flat:
         computed.append(
-            f"Under a flat face this lift curve needs a lobe of negative radius (down to {found.least_radius * 1e3:.1f} mm): the face would "
+            f"Under a flat face this lift curve needs a lobe of negative radius (down to {amount(found.least_radius, LENGTH, 1)}): the face would "
             "bridge it and the valve would jump. It is a curve for a roller or a pad, or the base circle is too small."
         )
     elif found.least_radius < _LEAST_NOSE:
-        computed.append(f"The lobe comes to a radius of {found.least_radius * 1e3:.1f} mm: an edge that wears and breaks through its film.")
+        computed.append(
+            f"The lobe comes to a radius of {amount(found.least_radius, LENGTH, 1)}: an edge that wears and breaks through its film."
+        )
     if found.face_needed and found.face_has and found.face_needed > found.face_has:
         computed.append(
-            f"The contact travels off the face: it needs {found.face_needed * 1e3:.1f} mm across, and the follower has "
-            f"{found.face_has * 1e3:.1f} mm. The lobe's flank would dig into the edge."
+            f"The contact travels off the face: it needs {amount(found.face_needed, LENGTH, 1)} across, and the follower has "
+            f"{amount(found.face_has, LENGTH, 1)}. The lobe's flank would dig into the edge."
         )
     if contact is Contact.ROLLER and found.pressure > _PUSH_LIMIT:
         computed.append(f"The roller is pushed at {math.degrees(found.pressure):.0f}° to its path; above 30° a straight follower binds.")

@@ -8,12 +8,12 @@ from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.check import GUESSED, Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.train import side_figures as figures_of
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.lobe_bands import WHEEL_FLOAT
 from valvetrain.studies.train.uncertainty import Propagated
+from valvetrain.units import QuantityKind
 
 
 def is_guess(check: Check) -> bool:
@@ -241,7 +241,7 @@ def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
         try:
             checks += checks_of_side(side, goal)
         except OutOfRangeError as error:
-            raise OutOfRangeError(f"{side.side.value.capitalize()}: {error}") from error
+            raise OutOfRangeError(f"{side.side.value.capitalize()}: {error.sentence}") from error
     checks += [check_low_float(low, goal) for low in setup.low.values()]
     return [*checks, check_piston(setup, goal)]
 

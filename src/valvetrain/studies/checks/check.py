@@ -8,7 +8,7 @@ import numpy as np
 from valvetrain.formulas.stacks import likely_half_width, worst_case
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GUESSED_GAPS, GapKind
-from valvetrain.quantities import QuantityKind
+from valvetrain.units import QuantityKind
 
 
 class Verdict(StrEnum):

@@ -9,9 +9,9 @@ from valvetrain.parts.figure import Figure
 from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import Goal, Setup, TrainSide
 from valvetrain.parts.spring import PackedSpring
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.assessment import check_again, holds_to, margin_on
 from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, Verdict
+from valvetrain.units import QuantityKind
 
 _SHIM_STEP, _SHIM_MOST = 0.1e-3, 2.5e-3
 _LIGHTEST_RETAINER = 0.55  # share of a steel retainer's mass that titanium of the same shape keeps; source: judgement

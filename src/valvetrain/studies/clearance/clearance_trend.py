@@ -14,6 +14,7 @@ from scipy.stats import theilslopes
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.clearance.hours_left import Passage, hours_left
 from valvetrain.studies.clearance.shim_plan import ClearanceLimits
+from valvetrain.units import LENGTH, amount
 
 _STEP = 0.04e-3  # m between two sheets that is a step whatever the rate was. Source: trade
 _PAUSE = 5  # hours; a step within so few is one to look at at once. Source: judgement
@@ -149,7 +150,7 @@ def _step_words(steps: tuple[Step, ...]) -> list[str]:
         way = "closed" if step.amount < 0.0 else "opened"
         look = "the seat and face" if step.amount < 0.0 else "tip, shim, follower and lobe"
         soon = "at once " if step.end - step.start <= _PAUSE else ""
-        words.append(f"{way.capitalize()} {abs(step.amount) * 1e3:.2f} mm in {step.end - step.start:.0f} h: look {soon}at {look}.")
+        words.append(f"{way.capitalize()} {amount(abs(step.amount), LENGTH)} in {step.end - step.start:.0f} h: look {soon}at {look}.")
     return words
 
 
@@ -162,18 +163,18 @@ def _titanium(new_at: float | None, hours: float, drift: float) -> tuple[bool, l
     engine."""
     age, about = hours - (new_at or 0.0), "" if new_at is not None else "up to "
     if drift >= TITANIUM_DRIFT:
-        return True, [f"Titanium, sunk {drift * 1e3:.2f} mm in all: its coating is through; replace it, do not lap it."]
+        return True, [f"Titanium, sunk {amount(drift, LENGTH)} in all: its coating is through; replace it, do not lap it."]
     if age >= TITANIUM_HOURS:
         untold = "" if new_at is not None else "; if it is younger, mark the sheet on which it was new"
         return True, [f"Titanium with {about}{age:.0f} h: replace it by the hours ({TITANIUM_HOURS:.0f} h is common practice){untold}."]
-    left = f"{TITANIUM_HOURS - age:.0f} h left of {TITANIUM_HOURS:.0f}, {(TITANIUM_DRIFT - drift) * 1e3:.2f} mm of drift."
+    left = f"{TITANIUM_HOURS - age:.0f} h left of {TITANIUM_HOURS:.0f}, {amount(TITANIUM_DRIFT - drift, LENGTH)} of drift."
     return False, [f"Titanium, {about}{age:.0f} h old: {left}"]
 
 
 def _rate_words(rate: float, band: tuple[float, float], half: float, hours: np.ndarray) -> list[str]:
     per = 10.0  # hours
     if band[0] <= 0.0 <= band[1]:
-        return [f"No drift beyond what the readings leave open (±{half * 1e3:.2f} mm) over {hours[-1] - hours[0]:.0f} h."]
+        return [f"No drift beyond what the readings leave open (±{amount(half, LENGTH)}) over {hours[-1] - hours[0]:.0f} h."]
     way = "closes" if rate < 0.0 else "opens"
     reason = "the seat recedes" if rate < 0.0 else "the gear wears"
-    return [f"It {way} by {abs(rate) * per * 1e3:.3f} mm in {per:.0f} h: {reason}."]
+    return [f"It {way} by {amount(abs(rate) * per, LENGTH, 3)} in {per:.0f} h: {reason}."]

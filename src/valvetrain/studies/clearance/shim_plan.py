@@ -151,7 +151,7 @@ def _plan_shim(found: ClearanceInterval, limits: ClearanceLimits, target: float,
         wanted = shim_thickness(found.shim, found.middle, target, ratio)
         size = nearest_size(wanted, limits.step, limits.thinnest, limits.thickest)
     except OutOfRangeError as error:
-        return ValvePlan(*known, Act.IMPOSSIBLE, None, None, None, None, None, f"{error} Look at seat and stem tip.")
+        return ValvePlan(*known, Act.IMPOSSIBLE, None, None, None, None, None, f"{error.sentence} Look at seat and stem tip.")
     low = clearance_with_shim(found.shim, found.low, size, ratio)
     high = clearance_with_shim(found.shim, found.high, size, ratio)
     sure = interval_inside(max(low, 0.0), high, limits.least, limits.most)

@@ -16,6 +16,7 @@ from scipy.sparse import coo_array
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.clearances import probability_inside
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval, ClearanceLimits, State, state_of
+from valvetrain.units import LENGTH, amount, bare
 
 CONFIDENCE = 0.95  # probability with which a valve must come out inside. Source: judgement, the usual of metrology
 MICROMETER = 3.4e-6  # m, one standard deviation of a shim read with a micrometer of 0.01 mm (METHODS 13.3)
@@ -209,17 +210,17 @@ def _why_not(need: ValveNeed, choices_without_pins: int) -> str:
     wide = (need.found.high - need.found.low) / 2.0
     if wanted < limits.thinnest - limits.step / 2.0:
         return (
-            f"it needs {wanted * 1e3:.3f} mm, thinner than the thinnest on sale ({limits.thinnest * 1e3:.2f} mm): the seat has sunk; stem tip or seat "
+            f"it needs {amount(wanted, LENGTH, 3)}, thinner than the thinnest on sale ({amount(limits.thinnest, LENGTH)}): the seat has sunk; stem tip or seat "
             "work, or another range of shims."
         )
     if wanted > limits.thickest + limits.step / 2.0:
         return (
-            f"it needs {wanted * 1e3:.3f} mm, thicker than the thickest on sale ({limits.thickest * 1e3:.2f} mm): worn tip, follower or lobe; look before "
+            f"it needs {amount(wanted, LENGTH, 3)}, thicker than the thickest on sale ({amount(limits.thickest, LENGTH)}): worn tip, follower or lobe; look before "
             "setting, or another range of shims."
         )
     if 2.0 * wide > 0.6 * (limits.most - limits.least):
         return "its reading is too wide for these limits: read it again with blades nearer to one another."
-    return f"no size in steps of {limits.step * 1e3:.3f} mm brings it surely inside {limits.least * 1e3:.2f} to {limits.most * 1e3:.2f} mm: a finer step, or a finer reading."
+    return f"no size in steps of {amount(limits.step, LENGTH, 3)} brings it surely inside {bare(limits.least, LENGTH)} to {amount(limits.most, LENGTH)}: a finer step, or a finer reading."
 
 
 def _letters(fittings: list[Fitting]) -> list[Fitting]:

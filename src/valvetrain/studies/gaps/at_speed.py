@@ -13,7 +13,6 @@ from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure, FigureMap, estimate
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Check, CheckCode, Verdict
@@ -22,6 +21,7 @@ from valvetrain.studies.gaps.geometry import RoomGeometry
 from valvetrain.studies.gaps.piston import LeastGap, gap_over
 from valvetrain.studies.gaps.remedies import floor_share
 from valvetrain.studies.motion.sweep import SAMPLES, Sweep
+from valvetrain.units import LENGTH, QuantityKind, amount
 
 Array = NDArray[np.float64]
 
@@ -123,7 +123,7 @@ def check_at_speed(found: AtSpeed, goal: Goal) -> Check:
     verdict = judge(margin, found.spread, on_estimates=not found.known)
     if not found.known and verdict is not Verdict.SHORT:
         verdict = Verdict.UNPROVEN
-    mm = lambda value: f"{value * 1e3:.2f} mm"
+    mm = lambda value: amount(value, LENGTH)
     why = (
         f"At {found.speed * 60:,.0f} rpm the valve runs {mm(max(found.overshoot, 0.0))} beyond where the lobe holds it at rest, rod and bearings "
         f"take {mm(found.stretch)}: of {mm(found.at_rest)} at rest {mm(found.left)} are left."

@@ -12,7 +12,6 @@ from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.gaps import GapKind, GapReading
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, TrainSide
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.assessment import judge, parts_of
 from valvetrain.studies.checks.check import Check, CheckSubject, Verdict
 from valvetrain.studies.gaps.geometry import RoomGeometry, geometry_of
@@ -21,6 +20,7 @@ from valvetrain.studies.gaps.piston import LeastGap, least_gap, least_rim
 from valvetrain.studies.gaps.valves import HeadsApart, bore_reach, least_apart
 from valvetrain.studies.train.assembly import CompletedBuild
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
+from valvetrain.units import LENGTH, QuantityKind, amount
 
 _RIM = np.radians(np.linspace(-12.0, 12.0, 13))
 
@@ -93,7 +93,7 @@ def _piston_words(least: LeastGap) -> str:
     tooth = ""
     if slipped:
         tooth = (
-            f" A cam one tooth off leaves {min(slipped) * 1e3:.2f} mm." if min(slipped) > 0.0 else " A cam one tooth off lets them meet."
+            f" A cam one tooth off leaves {amount(min(slipped), LENGTH)}." if min(slipped) > 0.0 else " A cam one tooth off lets them meet."
         )
     return f"Along the stem, least {where}{phaser}. A valve that meets the piston bends or breaks.{tooth}"
 
@@ -133,7 +133,7 @@ def _heads(book: _Book, geometry: RoomGeometry, done: CompletedBuild, readings: 
     degrees = math.degrees(heads.at)
     why = (
         f"Heads across from one another, over both phasers' ranges; nearest {abs(degrees):.0f}° {'after' if degrees >= 0 else 'before'} "
-        f"overlap TDC, at {heads.lifts[0] * 1e3:.1f} mm of intake and {heads.lifts[1] * 1e3:.1f} mm of exhaust lift."
+        f"overlap TDC, at {amount(heads.lifts[0], LENGTH, 1)} of intake and {amount(heads.lifts[1], LENGTH, 1)} of exhaust lift."
     )
     if rows:
         worst = min(rows, key=lambda row: row.value)

@@ -11,6 +11,7 @@ from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.gaps import Chamber, ValvePlace
 from valvetrain.studies.train.assembly import CompletedBuild
+from valvetrain.units import LENGTH, amount
 
 _MM = 1e-3
 # Angle between valve and bore, degrees, with its spread. Source: judgement
@@ -66,13 +67,13 @@ def geometry_of(done: CompletedBuild, kind: EngineKind, setup: str = "proposed")
         )  # fmt: skip
         if place.pocket_diameter.value <= place.head_diameter.value and f"pocket_diameter_{side}" in done.engine:
             raise ContradictionError(
-                f"The {side} pocket is {place.pocket_diameter.value * 1e3:.1f} mm across and the valve head "
-                f"{place.head_diameter.value * 1e3:.1f} mm: it would not go in. One of the two is wrong."
+                f"The {side} pocket is {amount(place.pocket_diameter.value, LENGTH, 1)} across and the valve head "
+                f"{amount(place.head_diameter.value, LENGTH, 1)}: it would not go in. One of the two is wrong."
             )
         if place.offset.value - place.head_diameter.value / 2.0 > room["bore"].value / 2.0:
             raise ContradictionError(
-                f"The {side} valve would sit outside the bore: its centre is {place.offset.value * 1e3:.1f} mm from the middle of a "
-                f"{room['bore'].value * 1e3:.1f} mm bore."
+                f"The {side} valve would sit outside the bore: its centre is {amount(place.offset.value, LENGTH, 1)} from the middle of a "
+                f"{amount(room['bore'].value, LENGTH, 1)} bore."
             )
         places[side] = place
         known[side] = shared and all(f"{key}_{side}" in done.engine for key in _REST_KEYS)

@@ -139,7 +139,7 @@ def other_gaps(
     try:
         add(GapKind.NESTED, _nested(done))
     except OutOfRangeError as error:
-        raise OutOfRangeError(f"{train.side.capitalize()} springs: {error}") from error
+        raise OutOfRangeError(f"{train.side.capitalize()} springs: {error.sentence}") from error
     add(GapKind.SPRING_POCKET, _spring_pocket(done))
     add(GapKind.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
     if kind.gear is Gear.SIDE_VALVE:

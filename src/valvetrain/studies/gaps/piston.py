@@ -17,6 +17,7 @@ from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.gaps.geometry import RoomGeometry, computed_rest, rest_figures
 from valvetrain.studies.train.uncertainty import Numbers, propagate
+from valvetrain.units import LENGTH, amount
 
 Array = NDArray[np.float64]
 
@@ -108,7 +109,7 @@ def _odd_points(valve: str, rows: list[GapReading], mean: Figure) -> list[str]:
         if len(rows) > 2 and abs(off) > 2.0 * row.spread:
             where = "" if row.angle is None else f" at {math.degrees(row.angle):.0f}°"
             found.append(
-                f"{valve}: the {row.way.value}{where} is {abs(off) * 1e3:.2f} mm {'more' if off > 0 else 'less'} than the others say. Read it again."
+                f"{valve}: the {row.way.value}{where} is {amount(abs(off), LENGTH)} {'more' if off > 0 else 'less'} than the others say. Read it again."
             )
     return found
 
@@ -141,7 +142,7 @@ def rest_gap(
         same = all(abs(rest_of_reading(geometry, train, row.value, row.angle) - (row.rest or 0.0)) < _SAME for row in rows)
         if computed and abs(computed.value - figure.value) > math.hypot(computed.spread, figure.spread):
             notes.append(
-                f"Measured and computed disagree on the {side} side by {abs(computed.value - figure.value) * 1e3:.2f} mm, more than both "
+                f"Measured and computed disagree on the {side} side by {amount(abs(computed.value - figure.value), LENGTH)}, more than both "
                 "leave open. The measured one is used; check deck, gasket, pocket and head height."
             )
         count = f", {len(rows)}" if len(rows) > 1 else ""

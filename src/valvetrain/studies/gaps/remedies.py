@@ -7,13 +7,13 @@ import numpy as np
 
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Check, Effect, Remedy, SideEffect, Verdict
 from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.gaps.geometry import RoomGeometry
 from valvetrain.studies.gaps.piston import gap_over, phaser_ends
 from valvetrain.studies.train.assembly import CompletedBuild
+from valvetrain.units import QuantityKind
 
 _NEAR = np.radians(np.linspace(-75.0, 75.0, 301))
 _MOST_POCKET, _MOST_GASKET, _MOST_TURN, _MOST_LASH = 2.0e-3, 0.6e-3, 12.0, 0.10e-3

@@ -71,7 +71,7 @@ def float_spread(side: TrainSide, position: ValvePosition) -> FloatSpread:
     try:
         rows = float_rows(side, position)
     except OutOfRangeError as error:
-        raise ContradictionError(str(error)) from error
+        raise ContradictionError(error.sentence) from error
     figures = float_figures(side)
     order = np.argsort(rows.speeds)
     share = np.cumsum(rows.weights[order])

@@ -231,7 +231,7 @@ def review_motion(
     try:
         return _review(side, goal, place, draws, before)
     except ValveTrainError as error:
-        return MotionReview(place, str(error).rstrip("."))
+        return MotionReview(place, error.sentence.rstrip("."))
 
 
 def drawn_onsets(side: TrainSide, place: ValvePosition, drawn: Draws, numbers: range) -> Array:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from valvetrain.errors import ContradictionError, OutOfRangeError
 from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.lift_curve import LiftCurve
+from valvetrain.units import LENGTH, amount
 
 Array = NDArray[np.float64]
 
@@ -86,7 +87,7 @@ class MotionCase:
                 raise ContradictionError(f"The {which} is longer than its space: with the valve shut it does not push.")
             if spring.room < open_room:
                 raise ContradictionError(
-                    f"The {which} is solid after {spring.room * 1e3:.2f} mm, before the full lift of {open_room * 1e3:.2f} mm."
+                    f"The {which} is solid after {amount(spring.room, LENGTH)}, before the full lift of {amount(open_room, LENGTH)}."
                 )
         if self.mass <= 0.0 or min(spring.mass for spring in self.springs) <= 0.0:
             raise ContradictionError("A moving mass must be above zero.")

@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, Setup
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.assessment import bare_checks, good_to, piston_speed_rpm
 from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.studies.checks.remedies import remedies_for
 from valvetrain.studies.gaps.gaps import RoomReview, room_review
 from valvetrain.studies.gaps.remedies import remedied
 from valvetrain.studies.train.assembly import CompletedBuild, complete
+from valvetrain.units import QuantityKind
 
 _MOST = 64  # stock set-ups kept in one process
 _WORTH = 0.08  # share of the variance below which knowing an input would change nothing to speak of. Source: judgement

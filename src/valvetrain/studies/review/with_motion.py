@@ -5,12 +5,12 @@ from dataclasses import replace
 
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import Goal
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.assessment import good_to
 from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.gaps.at_speed import checks_at_speed
 from valvetrain.studies.motion.review import MotionReview, judge_motion
 from valvetrain.studies.review.build import BuildReview, SetupReview, overall, worst_first
+from valvetrain.units import QuantityKind
 
 Motions = Mapping[tuple[str, Side], MotionReview]
 

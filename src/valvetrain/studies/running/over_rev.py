@@ -11,7 +11,6 @@ from valvetrain.formulas.driveline import engine_speed, speed_in_gear
 from valvetrain.formulas.slider_crank import mean_piston_speed, piston_acceleration
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import QuantityKind
 from valvetrain.studies.checks.check import CheckCode, CheckSubject, Verdict
 from valvetrain.studies.gaps.at_speed import at_speed
 from valvetrain.studies.gaps.gaps import RoomReview
@@ -19,6 +18,7 @@ from valvetrain.studies.motion.review import MotionReview
 from valvetrain.studies.train.assembly import CompletedBuild
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import weakest
+from valvetrain.units import LENGTH, QuantityKind, amount
 
 SLIP = 0.10  # share of the computed speed that clutch and tyre may have let slip. Source: judgement
 _LOGGED = 0.01  # share of a logged peak that its sampling leaves open, k = 2. Source: judgement
@@ -179,14 +179,14 @@ def _pistons(
         except OutOfRangeError as error:
             listed.append(
                 LimitComparison(
-                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, str(error),
+                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, error.sentence,
                     f"the motion of the {side.value} valves at {reached.high * 60:,.0f} rpm",
                 )
             )  # fmt: skip
             continue
         verdict = Verdict.SHORT if found.left < -found.spread else Verdict.HOLDS if found.left > found.spread else Verdict.SLIM
         words = (
-            f"{found.at_rest * 1e3:.2f} mm at rest, less {max(found.overshoot, 0.0) * 1e3:.2f} mm of overshoot and {found.stretch * 1e3:.2f} mm of rod and "
+            f"{amount(found.at_rest, LENGTH)} at rest, less {amount(max(found.overshoot, 0.0), LENGTH)} of overshoot and {amount(found.stretch, LENGTH)} of rod and "
             f"bearings; ±{found.spread * 1e3:.2f}."
         )
         listed.append(LimitComparison(CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, found.left, limit, verdict, words))

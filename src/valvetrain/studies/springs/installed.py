@@ -9,6 +9,7 @@ from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.train.side_figures import nominal_seat_load
+from valvetrain.units import FORCE, LENGTH, amount
 
 # Spring shims on sale, m. Source: trade
 SHIMS = (0.25e-3, 0.4e-3, 0.5e-3, 0.75e-3, 0.8e-3, 1.0e-3, 1.5e-3)
@@ -23,7 +24,7 @@ def height_from_protrusion(protrusion: float, tip_to_retainer: float) -> float:
     """
     if protrusion <= tip_to_retainer:
         raise ContradictionError(
-            f"The tip stands {protrusion * 1e3:.2f} mm above the spring seat and the retainer {tip_to_retainer * 1e3:.2f} mm below the tip: "
+            f"The tip stands {amount(protrusion, LENGTH)} above the spring seat and the retainer {amount(tip_to_retainer, LENGTH)} below the tip: "
             "then there is no room for a spring."
         )
     return protrusion - tip_to_retainer
@@ -94,7 +95,7 @@ def plan_heights(side: TrainSide, goal: Goal, wanted: float, shims: dict[str, fl
             words = "no shim brings it: coil bind comes first"
         elif total == 0.0 and load > wanted * 1.1:
             low = ": this valve stands low" if place.deviation < -_READING else ""
-            words = f"{load - wanted:.0f} N more than wanted{low}"
+            words = f"{amount(load - wanted, FORCE)} more than wanted{low}"
         spread = math.hypot(_READING * sum(packed.spring.rate.value for packed in side.springs), 0.01 * load)
         margin = load - wanted
         verdict = judge(margin + 0.5, min(spread, abs(wanted) * 0.05), on_estimates=False) if options else Verdict.SHORT

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.figure import Basis, Figure
-from valvetrain.quantities import QuantityKind, UnitSystem, from_unit, show, unit_symbol
+from valvetrain.quantities import from_unit
+from valvetrain.units import FORCE, LENGTH, QuantityKind, UnitSystem, amount, bare, show, unit_symbol
 
 Array = NDArray[np.float64]
 
@@ -75,7 +76,7 @@ def fit_spring(name: str, height: Array, load: Array) -> SpringFit:
     if len(falls):
         at = int(falls[0])
         raise ContradictionError(
-            f"Spring {name}: from {h[at] * 1e3:.2f} to {h[at + 1] * 1e3:.2f} mm the load falls from {f[at]:.0f} to {f[at + 1]:.0f} N. "
+            f"Spring {name}: from {bare(h[at], LENGTH)} to {amount(h[at + 1], LENGTH)} the load falls from {bare(f[at], FORCE)} to {amount(f[at + 1], FORCE)}. "
             "A spring that is pressed pushes harder: are heights and loads swapped, or one row a slip?"
         )
     pushing = f > 0.0
@@ -163,7 +164,7 @@ class SpringTold:
 
 
 @dataclass(frozen=True)
-class SetTold:
+class SpringSetResult:
     """A set at its installed height (m) and lift (m): each spring, the set's middle, and half the range over it."""
 
     springs: tuple[SpringTold, ...]
@@ -175,7 +176,7 @@ class SetTold:
 def _lean(lean: float | None, fit: SpringFit) -> list[str]:
     if lean is None or lean / fit.free <= _OUT_OF_SQUARE:
         return []
-    return [f"out of square: leans {lean * 1e3:.1f} mm over {fit.free * 1e3:.0f} mm"]
+    return [f"out of square: leans {amount(lean, LENGTH, 1)} over {amount(fit.free, LENGTH, 0)}"]
 
 
 def read_set(
@@ -186,7 +187,7 @@ def read_set(
     new: SpringFit | None = None,
     new_free: float | None = None,
     leans: dict[str, float] | None = None,
-) -> SetTold:
+) -> SpringSetResult:
     """Judge the springs of a set at installed height and full lift (m); `new` is a spring as it came, `leans` m by name.
 
     Raises ContradictionError when the installed height is above a spring's free length.
@@ -195,7 +196,7 @@ def read_set(
     for fit in fits:
         if installed >= fit.free:
             raise ContradictionError(
-                f"Spring {fit.name}: the installed height of {installed * 1e3:.1f} mm is above its free length of {fit.free * 1e3:.1f} mm: "
+                f"Spring {fit.name}: the installed height of {amount(installed, LENGTH, 1)} is above its free length of {amount(fit.free, LENGTH, 1)}: "
                 "it would not push at all."
             )
     seats = np.array([fit.load_at(installed).value for fit in fits])
@@ -210,14 +211,14 @@ def read_set(
             if seat < (1.0 - _LOST) * was:
                 wrong.append(f"has lost {1.0 - seat / was:.0%} of its load")
             if fit.free < (1.0 - _SHORTER) * (new_free or new.free):
-                wrong.append(f"is {((new_free or new.free) - fit.free) * 1e3:.1f} mm shorter than new")
+                wrong.append(f"is {amount((new_free or new.free) - fit.free, LENGTH, 1)} shorter than new")
         solid_first = fit.solid is not None and fit.solid.value > installed - lift
         if solid_first and fit.solid is not None:
-            wrong.append(f"is solid at {fit.solid.value * 1e3:.2f} mm, before full lift at {(installed - lift) * 1e3:.2f} mm")
+            wrong.append(f"is solid at {amount(fit.solid.value, LENGTH)}, before full lift at {amount(installed - lift, LENGTH)}")
         opened = None if solid_first else fit.load_at(installed - lift)
         told.append(SpringTold(fit, fit.load_at(installed), opened, tuple(wrong)))
     half = float(seats.max() - seats.min()) / 2.0
-    return SetTold(tuple(told), middle, half, _figures_of_set(fits, installed, seats))
+    return SpringSetResult(tuple(told), middle, half, _figures_of_set(fits, installed, seats))
 
 
 def _figures_of_set(fits: list[SpringFit], installed: float, seats: Array) -> dict[str, Figure]:

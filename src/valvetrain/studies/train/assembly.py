@@ -22,6 +22,7 @@ from valvetrain.studies.train.own_limiter import hold_limiter, joint_of
 from valvetrain.studies.train.side_estimates import cam_guess, complete_from, prior_of
 from valvetrain.studies.train.side_figures import seat_load, weakest
 from valvetrain.studies.train.spring_told import settle_line
+from valvetrain.units import LENGTH, amount
 
 Array = NDArray[np.float64]
 
@@ -196,7 +197,7 @@ def _setup(
             if records[side].low_cam is not None:
                 low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
-            raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
+            raise type(error)(f"{name.capitalize()}, {side}: {error.sentence}") from error
     return Setup(record.kind, engine["stroke"], trains, low)
 
 
@@ -209,7 +210,7 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
     cam = _cam(record, side_record, train.side, side_record.low_cam or PartRecord(), engine, lambda: guess, train.clearance)
     if cam.source.curve.full > train.curve.full:
         raise ContradictionError(
-            f"The low lobe lifts {cam.source.curve.full * 1e3:.2f} mm and the high one {train.curve.full * 1e3:.2f} mm: are they swapped?"
+            f"The low lobe lifts {amount(cam.source.curve.full, LENGTH)} and the high one {amount(train.curve.full, LENGTH)}: are they swapped?"
         )
     masses = dict(train.masses)
     if "low_follower_mass" in done.fit:
@@ -275,7 +276,7 @@ def complete(record: BuildRecord) -> CompletedBuild:
                 else:
                     done[name][side] = _complete_side(record, side, sides[side], engine, (record.stock[side], done["stock"][side]))
             except ValveTrainError as error:
-                raise type(error)(f"{name.capitalize()}, {side}: {error}") from error
+                raise type(error)(f"{name.capitalize()}, {side}: {error.sentence}") from error
     stock = _setup(record, engine, done["stock"], "stock", joints)
     proposed = _setup(record, engine, done["proposed"], "proposed", joints)
     loads = {}

@@ -15,6 +15,7 @@ from valvetrain.parts.cam_source import CamSource
 from valvetrain.parts.engine import EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.lobe import Lobe, Origin, StatedAt
+from valvetrain.units import LENGTH, amount
 
 _MM = 1e-3
 _USUAL_CONTACT = {
@@ -93,7 +94,7 @@ def _from_caliper(cam: dict[str, Figure], ratio: float) -> None:
     height, base = cam["lobe_height"], cam["base_diameter"]
     if height.value <= base.value:
         raise ContradictionError(
-            f"A lobe height of {height.value * 1e3:.2f} mm on a base circle of {base.value * 1e3:.2f} mm lifts nothing: "
+            f"A lobe height of {amount(height.value, LENGTH)} on a base circle of {amount(base.value, LENGTH)} lifts nothing: "
             "the height is measured from heel to nose."
         )
     worst = max(height.basis, base.basis, key=list(Basis).index)

@@ -4,6 +4,7 @@ import math
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.units import FORCE, LENGTH, RATE, amount
 
 _DISAGREE = 3.5  # standard deviations by which three figures of one line may miss one another. Source: judgement
 
@@ -41,7 +42,7 @@ def settle_line(known: FigureMap, height: float, height_spread: float) -> dict[s
     if "rate" not in spring:
         if by_pair <= 0.0:
             raise ContradictionError(
-                f"{seat.value:.0f} N on the seat at {height * 1e3:.2f} mm and {load.value:.0f} N at {(height - squeeze) * 1e3:.2f} mm cannot be one "
+                f"{amount(seat.value, FORCE)} on the seat at {amount(height, LENGTH)} and {amount(load.value, FORCE)} at {amount(height - squeeze, LENGTH)} cannot be one "
                 "spring: shorter must push harder."
             )
         return {**spring, "load": seat, "rate": Figure(by_pair, wide, worst_basis(seat, load))}
@@ -49,8 +50,8 @@ def settle_line(known: FigureMap, height: float, height_spread: float) -> dict[s
     off = rate.value - by_pair
     if abs(off) > _DISAGREE / 2.0 * math.hypot(rate.spread, wide) and abs(off) > 0.02 * rate.value:
         raise ContradictionError(
-            f"{seat.value:.0f} N on the seat, {load.value:.0f} N at {(height - squeeze) * 1e3:.2f} mm and {rate.value / 1e3:.1f} N/mm cannot all be: "
-            f"the two loads give {by_pair / 1e3:.1f} N/mm. Take one of the three out."
+            f"{amount(seat.value, FORCE)} on the seat, {amount(load.value, FORCE)} at {amount(height - squeeze, LENGTH)} and {amount(rate.value, RATE)} cannot all be: "
+            f"the two loads give {amount(by_pair, RATE)}. Take one of the three out."
         )
     doubt = [max(each, 1e-9) ** 2 for each in (seat.spread, rate.spread, math.hypot(load.spread, rate.value * height_spread))]
     miss = load.value - seat.value - rate.value * squeeze

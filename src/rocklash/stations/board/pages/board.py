@@ -6,8 +6,8 @@ from rocklash.answers.results import BuildResult
 from rocklash.desk.frame import lash_state
 from rocklash.records.models import Build, ClearanceSession
 from valvetrain import wording
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 from valvetrain.studies.checks.check import Verdict
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
 @dataclass(frozen=True)

@@ -16,9 +16,10 @@ from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.cam_card import CamCard
 from valvetrain.parts.engine import Side
 from valvetrain.parts.lobe import Origin
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, quantity, show, unit_symbol
+from valvetrain.quantities import parse
 from valvetrain.studies.cams.cam_events import HEIGHT, Difference, Quantity, SideEvents, events_at
 from valvetrain.studies.train.lobe_bands import WHEEL_PEAK
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told as in_units
 
 _TIMING = {

@@ -21,9 +21,9 @@ from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Follower, Gear, Side
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show
 from valvetrain.studies.cams.caliper import compare
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show
 from valvetrain.wording import told as in_units
 
 _CARD = [

@@ -10,10 +10,10 @@ from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.lobe_section import Section
 from valvetrain.formats.lobe_log import LobeLog
-from valvetrain.quantities import UnitSystem
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit
 from valvetrain.studies.train.lobe_bands import acceleration_band
+from valvetrain.units import UnitSystem
 
 _CSS = {"S": "p-stock", "A": "p-proposed", "B": "p-b", "C": "p-c"}
 _READ_STEP = 2.0  # crank degrees between values the crosshair reads

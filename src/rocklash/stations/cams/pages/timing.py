@@ -15,8 +15,8 @@ from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity
 from valvetrain.studies.cams.cam_events import clearance_effects
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 _DRIVE = ["chain_pins", "sprocket_teeth", "sprocket_holes", "flange_holes"]
 

@@ -9,7 +9,8 @@ from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from rocklash.stations.engine.commands import ValveTrouble
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, plain, unit_symbol
+from valvetrain.quantities import plain
+from valvetrain.units import QuantityKind, UnitSystem, unit_symbol
 
 _WORDS = {
     "dohc": "DOHC", "ohc": "OHC", "push_rod": "push-rod", "side_valve": "side valve", "bucket": "bucket", "finger": "finger follower",

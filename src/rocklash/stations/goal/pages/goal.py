@@ -9,7 +9,7 @@ from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 @dataclass(frozen=True)

@@ -18,8 +18,9 @@ from rocklash.stations.lash.commands.shelf import move_shims
 from rocklash.stations.lash.exchange import ImportRow
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import SHIMMED, Adjuster
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
+from valvetrain.quantities import parse
 from valvetrain.studies.clearance.shim_plan import from_blades
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _BETWEEN = re.compile(r"[;/]|\s{2,}")
 _MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3

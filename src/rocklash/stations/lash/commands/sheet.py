@@ -14,8 +14,9 @@ from rocklash.records.models import Build, ClearanceSession, Engine, Membership,
 from rocklash.stations.lash.commands.readings import Refusal, Sent, read_into, session_of
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.engine import SHIMMED, Side
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, plain, show, unit_symbol
+from valvetrain.quantities import parse, plain
 from valvetrain.simulators.feeler import FeelerReading, read_again, read_valve
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _MOST_HOURS, _COLDEST, _HOTTEST = 100_000.0, 233.15, 473.15
 

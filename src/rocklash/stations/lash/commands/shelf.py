@@ -10,7 +10,8 @@ from rocklash.answers.shim_plan import SAME, shelf_change
 from rocklash.commands.base import journal, require_change
 from rocklash.records.models import Build, ClearanceSession, Engine, Membership, ShimMove, ShimStock
 from valvetrain.errors import QuantityError
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
+from valvetrain.quantities import parse
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _LEAST, _MOST, _MOST_COUNT = 0.5e-3, 12e-3, 500
 

@@ -11,8 +11,9 @@ from rocklash.records.models import Build, SetupRole
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, show, shown_unit, unit_symbol
+from valvetrain.quantities import in_unit
 from valvetrain.studies.clearance.clearance_trend import Trend
+from valvetrain.units import QuantityKind, UnitSystem, show, shown_unit, unit_symbol
 from valvetrain.wording import told
 
 _STYLES = ("p-proposed", "p-b", "p-c", "p-stock")

@@ -18,9 +18,10 @@ from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, plain, show, unit_symbol
+from valvetrain.quantities import plain
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ from rocklash.answers.results import BuildResult
 from rocklash.answers.wear import too_warm
 from rocklash.records.models import Build, ClearanceSession
 from rocklash.stations.lash.pages.plan import exchanged_words
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.clearance.warm_clearance import WARM_TO_READ
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 
 class Printer:

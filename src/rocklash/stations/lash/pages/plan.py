@@ -6,10 +6,10 @@ from rocklash.answers.clearances import ValveStatus
 from rocklash.answers.shim_plan import Swaps
 from rocklash.records.models import ClearanceSession
 from rocklash.ui.drawings.shim_arrows import MoveData
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act, exchanged, grind_passes
 from valvetrain.studies.clearance.swap_plan import Fitting, in_valve
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _FROM = {"stock": "shelf", "buy": "buy one", "stays": "stays"}
 

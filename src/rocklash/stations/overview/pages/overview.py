@@ -7,7 +7,7 @@ from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, Membership
 from rocklash.ui.presenting import CheckRow, MeasureRow, RemedyRow, check_row, measure_rows, remedy_rows, worst_figure
 from valvetrain import wording
-from valvetrain.quantities import UnitSystem
+from valvetrain.units import UnitSystem
 
 
 @dataclass(frozen=True)

@@ -16,8 +16,9 @@ from rocklash.ui.presenting import gap_words, signed
 from valvetrain import wording
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import in_unit
 from valvetrain.studies.checks.check import Check, Verdict
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_unit, unit_symbol
 from valvetrain.wording import told
 
 _ROOF_MM = 8.0  # gaps beyond are not drawn

@@ -8,8 +8,8 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.running.gearing import Driveline
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _ROAD = [
     "primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), "front_teeth", "rear_teeth", "rolling", "tyre_growth",

@@ -12,7 +12,7 @@ from rocklash.records.models import Build, GapReading, SetupRole
 from valvetrain.parts.catalogue import FACTS, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GapKind, Way
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording import told
 
 _READ = [kind for kind in GapKind if kind not in (GapKind.COIL_BIND, GapKind.RETAINER)]

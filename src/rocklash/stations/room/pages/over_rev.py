@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.records.models import Build, OverRevCase
-from valvetrain.quantities import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.running.gearing import gears_of
 from valvetrain.studies.running.inspection import inspection, outcome
 from valvetrain.studies.running.over_rev import OverRev
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording import told
 
 _WORST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)

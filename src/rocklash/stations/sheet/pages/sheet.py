@@ -13,8 +13,8 @@ from valvetrain import wording
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.clearance.shim_plan import Act
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
 _SLOTS = {
     "cam": "Cam", "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers",

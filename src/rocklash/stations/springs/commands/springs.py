@@ -19,8 +19,9 @@ from valvetrain.formats import plain_table, spring_log
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show
+from valvetrain.quantities import parse
 from valvetrain.studies.springs.spring_test import fit_spring, read_set
+from valvetrain.units import QuantityKind, UnitSystem, show
 
 _USUAL_DOUBT = 0.02  # share of the speed that a tachometer and an eye leave open, k = 2. Source: judgement
 _LONGEST_NOTE, _LONGEST_CLAIM = 300, 80

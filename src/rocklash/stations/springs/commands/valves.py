@@ -17,9 +17,10 @@ from rocklash.stations.springs.pages.valves import fingerprint
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.figure import Figure
-from valvetrain.quantities import QuantityKind, UnitSystem, parse, show, unit_symbol
+from valvetrain.quantities import parse
 from valvetrain.studies.springs.installed import height_from_protrusion
 from valvetrain.studies.springs.mass_ledger import mean_of_weighings, rocker_by_geometry, rocker_by_pendulum, rocker_by_weighing
+from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 _MOVED = "Meanwhile somebody else measured {name}. Yours stands in the fields: send again to use it, or reload to take theirs."
 

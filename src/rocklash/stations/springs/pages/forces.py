@@ -7,8 +7,9 @@ from rocklash.answers.forces import ForceAnswer
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import in_unit
 from valvetrain.studies.springs.force_cost import Cost
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_unit, unit_symbol
 from valvetrain.wording import how_to_measure, input_name, told
 
 

@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, shown_unit
+from valvetrain.quantities import in_unit
 from valvetrain.studies.motion.forces import ForceLines, MovingForces
+from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
 Array = NDArray[np.float64]
 

@@ -21,10 +21,11 @@ from valvetrain import wording
 from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import in_unit
 from valvetrain.studies.motion.review import BOUNCE, HARD_SEATING, MotionReview, Onset
 from valvetrain.studies.motion.sweep import LOSS
 from valvetrain.studies.review.with_motion import check_motion, motion_limit
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_unit, unit_symbol
 
 _SHAKES = ["train_stiffness", "train_damping", "spring_damping", "seat_stiffness", "seat_damping", "clash"]
 _TRAVEL = 26.0  # pixels of the drawn valve at full lift

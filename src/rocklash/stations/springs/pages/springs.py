@@ -18,10 +18,10 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.gaps import GapKind
-from valvetrain.quantities import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.motion.forces import least_contact, skips
 from valvetrain.studies.motion.review import MotionReview
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
 
 _SLOT_WORDS = {

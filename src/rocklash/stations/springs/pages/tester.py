@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rocklash.answers.results import BuildResult
-from rocklash.answers.tester import LogTold, SpringPlace, TesterState, strength_in
+from rocklash.answers.tester import SpringLogResult, SpringPlace, TesterState, strength_in
 from rocklash.commands.facts import FactView, fact_views
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
@@ -15,8 +15,9 @@ from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from valvetrain.formats import spring_log
 from valvetrain.parts.catalogue import Owner
-from valvetrain.quantities import QuantityKind, UnitSystem, in_unit, quantity, show, shown_unit, unit_symbol
+from valvetrain.quantities import in_unit
 from valvetrain.studies.springs.spring_strength import SpringStrength, surge_words
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_unit, unit_symbol
 from valvetrain.wording import told as in_units
 
 _CARD = ["seat_load", "rate", "bend", "load", "load_height", "solid_height", "mass"]
@@ -58,7 +59,7 @@ class SpringPage:
     strength_words: str
 
 
-def _row(told: LogTold, system: UnitSystem) -> list[SpringRow]:
+def _row(told: SpringLogResult, system: UnitSystem) -> list[SpringRow]:
     assert told.told
     rows = []
     for each in told.told.springs:
@@ -72,13 +73,13 @@ def _row(told: LogTold, system: UnitSystem) -> list[SpringRow]:
                 show(fit.rate.value, QuantityKind.RATE, system) + rise,
                 show(fit.free, QuantityKind.LENGTH, system),
                 show(fit.solid.value, QuantityKind.LENGTH, system) if fit.solid else "not reached",
-                "; ".join(each.wrong),
+                in_units("; ".join(each.wrong), system),
             )
         )
     return rows
 
 
-def _words(told: LogTold, place: SpringPlace | None, system: UnitSystem) -> list[str]:
+def _words(told: SpringLogResult, place: SpringPlace | None, system: UnitSystem) -> list[str]:
     found = told.told
     assert found
     at = quantity(place.height if place else told.fits[0].height, QuantityKind.LENGTH, system)
@@ -95,7 +96,7 @@ def _words(told: LogTold, place: SpringPlace | None, system: UnitSystem) -> list
     return lines
 
 
-def _plots(told: LogTold, system: UnitSystem) -> Plots | None:
+def _plots(told: SpringLogResult, system: UnitSystem) -> Plots | None:
     """Readings and fitted lines over the height, tallest on the left."""
     if not told.fits:
         return None
@@ -149,7 +150,7 @@ def _strength(found: SpringStrength, system: UnitSystem) -> list[tuple[str, str]
 
 
 def spring_page(
-    answer: BuildResult, part: Part, place: SpringPlace | None, told: LogTold | None, system: UnitSystem, trouble: FieldError | None
+    answer: BuildResult, part: Part, place: SpringPlace | None, told: SpringLogResult | None, system: UnitSystem, trouble: FieldError | None
 ) -> SpringPage:
     """View-model of one spring's page."""
     done = place.done.springs[place.number] if place else figures_of(part.figures, Owner.SPRING)

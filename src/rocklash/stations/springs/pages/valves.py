@@ -7,7 +7,8 @@ from rocklash.answers.rows import side_rows
 from rocklash.answers.valves import WEIGHED, ValvesAnswer
 from rocklash.records.models import Build, SetupRole, ValveFit, Weighing
 from valvetrain.parts.engine import Side
-from valvetrain.quantities import QuantityKind, UnitSystem, plain, quantity, show, unit_symbol
+from valvetrain.quantities import plain
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
 
 _SUNK = 0.1e-3  # m of recession that the page works through
