@@ -18,7 +18,7 @@ from playwright.sync_api import Page
 
 from rocklash.answers import results
 from rocklash.answers.gaps import room_map
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.answers.rows import record_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
@@ -118,7 +118,7 @@ def test_first_paint_of_the_overview(benchmark: Any, page: Page, live_server: An
 def test_maps_of_the_room_page(benchmark: Any, django_user_model: Any) -> None:
     """Piston gap and distance of the heads over the phaser's range and a tooth beyond, as the Room page asks for them."""
     load.load()
-    answer = answer_for(build_or_404(Build.objects.get(name="Petrel 1498").workshop, Build.objects.get(name="Petrel 1498").pk))
+    answer = result_of(build_or_404(Build.objects.get(name="Petrel 1498").workshop, Build.objects.get(name="Petrel 1498").pk))
     publish(benchmark, "room_maps_ms", "ms", 1e3, limit=100.0)
     benchmark(lambda: (room_map(answer, Side.INTAKE, "piston"), room_map(answer, Side.INTAKE, "valve")))
 

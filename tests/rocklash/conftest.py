@@ -4,11 +4,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from django.test import Client
+from django.test import Client, RequestFactory
 
 from rocklash.answers import motion
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
+from rocklash.desk.bench import Bench
 from rocklash.records.models import Build, Membership, Role, User, Workshop
 from valvetrain.formats import build_file
 
@@ -78,3 +79,10 @@ def client_for(member: Membership, *, htmx: bool = False) -> Client:
 
 def address(build: Build, station: str = "") -> str:
     return f"/shop/{build.workshop.slug}/build/{build.pk}/{station}"
+
+
+def bench_of(member: Membership, build: Build, path: str = "/") -> Bench:
+    """A build at hand as a page has it."""
+    request = RequestFactory().get(path)
+    request.user = member.user
+    return Bench(request, member, build)

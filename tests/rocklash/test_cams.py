@@ -62,7 +62,7 @@ def send(member: Membership, build: Build, raw: bytes, name: str = "log.csv", **
 def own_cam(build: Build, **figures: tuple[float, str]) -> Part:
     """A cam on the shelf, chosen for the proposed intake; values in the unit given."""
     stored = {
-        key: stored_figure(Owner.CAM, key, from_unit(value, FIGURES[Owner.CAM, key].kind, unit), Basis.CARD, "", unit, "", "")
+        key: stored_figure(Owner.CAM, key, from_unit(value, FIGURES[Owner.CAM, key].kind, unit), Basis.CARD, unit=unit)
         for key, (value, unit) in figures.items()
     }
     cam = Part.objects.create(workshop=build.workshop, kind="cam", name="Linnet 4", figures=stored)
@@ -88,7 +88,7 @@ def test_a_log_becomes_measured_figures_of_the_cam(petrel: Build, builder: Membe
     assert cam.lobe["origin"] == "degree wheel"
     board = client_for(builder).get(address(petrel, "cams/")).content.decode()
     assert "wheel, good: 221 readings" in board
-    assert JournalEntry.objects.filter(what="degree wheel").exists()
+    assert JournalEntry.objects.filter(verb="degree wheel").exists()
 
 
 @pytest.mark.parametrize(
@@ -100,7 +100,7 @@ def test_a_log_becomes_measured_figures_of_the_cam(petrel: Build, builder: Membe
         (b"1,1\n2,2\n3,3\n", "24 readings or more"),
         (b"".join(b"%d,%d\n" % (360 - n, n) for n in range(60)), "does not increase at reading 2"),
         (b"1,1\n" * 30_000, "20,000 are the most"),
-        (b"1,1\n" * 1_000_000, "larger than a megabyte"),
+        (b"1,1\n" * 1_000_000, "larger than 1 MB"),
         ("\ufeffcrank;lift (mm)\n1;x\n".encode("utf-16"), "Row 2, column 2"),
         (b"crank;lift (mm)\n1;0.1 kg\n", "Row 2, column 2"),
     ],
@@ -213,7 +213,7 @@ def test_the_card_asks_where_it_is_told(petrel: Build, builder: Membership) -> N
     assert "9.00 mm" in client.get(where).content.decode()
     data = {"act": "fact", "fact": "stated_clearance", "word": "after", "seen": "before", "part": str(cam.pk)}
     assert "9.25 mm" in client.post(where, data).content.decode()
-    assert client.post(where, data | {"word": "before", "seen": "before"}).status_code == 422
+    assert client.post(where, data | {"word": "before", "seen": "before"}).status_code == 409
     assert client.post(where, data | {"word": "sideways", "seen": "after"}).status_code == 422
     follower = row_of(petrel).follower
     assert follower is not None
@@ -245,7 +245,7 @@ def test_candidates_are_laid_beside_proposed_and_taken_away(petrel: Build, build
     answer = client.post(where, {"act": "propose", "row": row.pk, "letter": "B", "seen": first.pk})
     assert answer.status_code == 200
     assert (row_of(petrel).cam, CamCandidate.objects.get().cam) == (other, first)
-    assert client.post(where, {"act": "propose", "row": row.pk, "letter": "B", "seen": first.pk}).status_code == 422
+    assert client.post(where, {"act": "propose", "row": row.pk, "letter": "B", "seen": first.pk}).status_code == 409
     assert client.post(where, {"act": "beside", "row": row.pk, "letter": "D", "part": other.pk}).status_code == 422
     client.post(where, {"act": "beside", "row": row.pk, "letter": "B", "part": ""})
     assert not CamCandidate.objects.exists()
@@ -258,7 +258,7 @@ def test_candidates_are_laid_beside_proposed_and_taken_away(petrel: Build, build
 def test_a_candidate_that_contradicts_itself_is_told_and_the_others_stay(petrel: Build, builder: Membership) -> None:
     wrong = {"lift": (9.0, "mm"), "height_1": (1.0, "mm"), "duration_1": (252, "deg"), "height_2": (0.2, "mm"), "duration_2": (248, "deg")}
     stored = {
-        key: stored_figure(Owner.CAM, key, from_unit(value, FIGURES[Owner.CAM, key].kind, unit), Basis.CARD, "", unit, "", "")
+        key: stored_figure(Owner.CAM, key, from_unit(value, FIGURES[Owner.CAM, key].kind, unit), Basis.CARD, unit=unit)
         for key, (value, unit) in wrong.items()
     }
     cam = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Misprint", figures=stored)
@@ -304,12 +304,12 @@ def test_phaser_and_low_lobe_are_told(petrel: Build, builder: Membership) -> Non
     html = client.post(address(petrel, "cams/timing/?side=exhaust"), other).content.decode()
     assert f"The lobe centre runs from {centre:.0f}° to {centre + 20:.0f}° before overlap TDC." in html
     low = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Low lobe", figures={})
-    tall = {"lift": stored_figure(Owner.CAM, "lift", 0.013, Basis.CARD, "", "mm", "", "")}
+    tall = {"lift": stored_figure(Owner.CAM, "lift", 0.013, Basis.CARD)}
     high = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Too tall", figures=tall)
     row = row_of(petrel)
     refused = client.post(address(petrel, "cams/timing/"), {"row": row.pk, "slot": "low_cam", "part": high.pk, "seen": ""})
     assert "are they swapped?" in refused.content.decode()
-    low.figures = {"lift": stored_figure(Owner.CAM, "lift", 0.006, Basis.CARD, "", "mm", "", "")}
+    low.figures = {"lift": stored_figure(Owner.CAM, "lift", 0.006, Basis.CARD)}
     low.save()
     assert client.post(address(petrel, "cams/timing/"), {"row": row.pk, "slot": "low_cam", "part": low.pk, "seen": ""}).status_code == 200
     html = client.get(address(petrel, "cams/")).content.decode()

@@ -2,42 +2,34 @@
 
 import itertools
 import re
+from pathlib import Path
+from typing import Any
 
 import pytest
 from django.test import Client, override_settings
+from django.urls import get_resolver
 from django.utils import timezone
 
+from rocklash.desk.registry import stations
 from rocklash.records.models import Build, Invitation, JournalEntry, Membership, Reading, User, Workshop
 from rocklash.stations.board.forms import ADJUSTERS, FOLLOWERS
 from tests.rocklash.conftest import PAGES, address, client_for
 from valvetrain.parts.engine import FITTING, Adjuster, Follower
 
-STATIONS = [
-    "",
-    "engine/",
-    "goal/",
-    "cams/",
-    "cams/timing/",
-    "springs/",
-    "springs/speed/",
-    "springs/valves/",
-    "springs/force/",
-    "motion/",
-    "room/",
-    "room/measure/",
-    "room/over-rev/",
-    "room/gearing/",
-    "lash/",
-    "lash/stops/",
-    "lash/shelf/",
-    "lash/history/",
-    "lash/in/",
-    "lash/sheet.csv",
-    "lash/sheet.xlsx",
-    "sheet/",
-    "sheet/build-sheet.pdf",
-    "file.json",
-]
+
+def _pages() -> list[tuple[str, Any]]:
+    """Every address of every station that needs no number of its own, from the registry, with its view."""
+    return [
+        (station.prefix + str(pattern.pattern), pattern.callback)
+        for station in stations()
+        for pattern in station.urls
+        if "<" not in str(pattern.pattern)
+    ]
+
+
+get_resolver().url_patterns  # noqa: B018  (reads the registry)
+STATIONS = [where for where, _ in _pages()]
+TAKEN = [(where, act) for where, view in _pages() for act in getattr(view, "takes", {})]
 MUTATIONS = [
     ("engine/", {"holder": "engine", "key": "bore", "text": "97", "basis": "measured", "seen": "0.096 card"}),
     ("engine/", {"valve": "1", "text": "0.1", "seen": "0.0000000"}),
@@ -91,6 +83,22 @@ def test_a_stranger_changes_nothing(petrel: Build, stranger: Membership, station
     for path in (address(petrel, station), f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}"):
         assert client_for(stranger).post(path, data).status_code == 404
     assert JournalEntry.objects.count() == before
+
+
+@pytest.mark.parametrize(("station", "act"), TAKEN)
+def test_every_command_of_every_page_is_shut_to_viewers_and_strangers(
+    petrel: Build, viewer: Membership, stranger: Membership, station: str, act: str
+) -> None:
+    before = JournalEntry.objects.count()
+    assert client_for(viewer).post(address(petrel, station), {"act": act}).status_code == 403
+    assert client_for(stranger).post(address(petrel, station), {"act": act}).status_code == 404
+    assert JournalEntry.objects.count() == before
+
+
+def test_every_station_stands_in_the_registry() -> None:
+    folders = {path.parent.name for path in Path("src/rocklash/stations").glob("*/station.py")}
+    assert {station.key for station in stations()} == folders
+    assert len(TAKEN) > 50
 
 
 @pytest.mark.parametrize(("station", "data"), MUTATIONS)

@@ -58,7 +58,7 @@ def test_labels_of_a_row_never_overlap_and_stay_inside(
         (FloatMark("intake", stock, spread),),
         (FloatMark("exhaust", proposed, spread),),
     )
-    for ladder in (rev_ladder.full(data), rev_ladder.folded(data), rev_ladder.folded(data, phone=True)):
+    for ladder in (rev_ladder.full(data), rev_ladder.phone(data)):
         for y in {label.y for label in ladder.labels}:
             boxes = _boxes(ladder, y)
             assert all(left[1] <= right[0] for left, right in pairwise(boxes))
@@ -217,12 +217,11 @@ def test_a_ladder_is_written_out_once_and_anew_when_a_figure_changes() -> None:
     assert "goal 8,700" not in first
 
 
-@pytest.mark.parametrize("phone", [False, True])
 @pytest.mark.parametrize("goal", [6500, 7200, 7800, 8400, 8900, 9300, 9900])
-def test_the_folded_float_label_keeps_off_the_goal_line(goal: int, phone: bool) -> None:
+def test_the_float_label_of_a_phone_keeps_off_the_goal_line(goal: int) -> None:
     """Wherever the goal lies beside a wide float, its line does not run through the figure that counts."""
     for rpm, spread in ((9000, 1200), (9160, 165), (8000, 300), (9600, 900)):
-        drawn = rev_ladder.folded(replace(PETREL, goal=goal, proposed=(FloatMark("intake", rpm, spread),)), phone=phone)
+        drawn = rev_ladder.phone(replace(PETREL, goal=goal, proposed=(FloatMark("intake", rpm, spread),)))
         label = drawn.lanes[0].label
         text = f"{label.strong} {label.text}".strip()
         if not text:

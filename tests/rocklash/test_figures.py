@@ -2,8 +2,8 @@
 
 import pytest
 
-from rocklash.answers.results import answer_for
-from rocklash.commands.figures import FieldEdit, keep_figure
+from rocklash.answers.results import result_of
+from rocklash.commands.figures import KeepFigure
 from rocklash.records.models import Build, JournalEntry, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
@@ -24,7 +24,7 @@ def field(holder: str, key: str, text: str, seen: str, basis: str = "measured") 
 
 def test_a_figure_is_kept_as_typed_and_moves_the_verdict(petrel: Build, builder: Membership) -> None:
     row = side(petrel)
-    before = next(c for c in answer_for(petrel).review.proposed.checks if (c.code, c.about) == (CheckCode.FLOAT, "exhaust"))  # type: ignore[union-attr]
+    before = next(c for c in result_of(petrel).review.proposed.checks if (c.code, c.about) == (CheckCode.FLOAT, "exhaust"))  # type: ignore[union-attr]
     data = field(f"fit-{row.pk}", "spring_shim", "24 thou", "none")
     answer = client_for(builder, htmx=True).post(address(petrel, "springs/") + "?side=exhaust", data)
     assert answer.status_code == 200
@@ -32,7 +32,7 @@ def test_a_figure_is_kept_as_typed_and_moves_the_verdict(petrel: Build, builder:
     kept = row.figures["spring_shim"]
     assert (kept["typed"], kept["unit"], kept["basis"], kept["by"]) == ("24 thou", "thou", "measured", "bert")
     assert kept["value"] == pytest.approx(24 * 25.4e-6)
-    after = next(c for c in answer_for(again(petrel)).review.proposed.checks if (c.code, c.about) == (CheckCode.FLOAT, "exhaust"))  # type: ignore[union-attr]
+    after = next(c for c in result_of(again(petrel)).review.proposed.checks if (c.code, c.about) == (CheckCode.FLOAT, "exhaust"))  # type: ignore[union-attr]
     assert after.figure > before.figure
     entry = JournalEntry.objects.first()
     assert entry is not None
@@ -88,7 +88,7 @@ def test_figures_that_contradict_are_not_kept(petrel: Build, builder: Membership
     cam = side(petrel).cam
     assert cam is not None
     seen = f"{cam.figures['duration_2']['value']:.9g} card"
-    trouble = keep_figure(builder, again(petrel), FieldEdit(f"part-{cam.pk}", "duration_2", "230", "card", seen))
+    trouble = KeepFigure(builder, again(petrel), field(f"part-{cam.pk}", "duration_2", "230", seen, "card")).run()
     assert trouble is not None
     assert "cannot both be" in trouble.sentence
     assert "Nothing was changed" in trouble.sentence
@@ -122,7 +122,7 @@ def test_choosing_a_spring_changes_float_and_is_written_down(petrel: Build, buil
     assert side(petrel).outer_spring_id == strong.pk
     assert JournalEntry.objects.first().after == "Strong"  # type: ignore[union-attr]
     assert client.post(address(petrel, "springs/"), data).status_code == 200  # sent twice is done once
-    assert JournalEntry.objects.filter(what="part").count() == 1
+    assert JournalEntry.objects.filter(verb="part").count() == 1
     weak = Part.objects.create(workshop=petrel.workshop, kind="spring", name="Weak")
     refused = client_for(owner, htmx=True).post(address(petrel, "springs/"), data | {"part": weak.pk})
     assert refused.status_code == 409
@@ -161,7 +161,7 @@ def test_build_file_goes_out_and_comes_in_again(petrel: Build, owner: Membership
     answer = client.post("/shop/shed/import/", {"file": SimpleUploadedFile("petrel.json", raw)})
     assert answer.status_code == 302
     copy = Build.objects.exclude(pk=petrel.pk).get()
-    old, new = answer_for(again(petrel)).review, answer_for(again(copy)).review
+    old, new = result_of(again(petrel)).review, result_of(again(copy)).review
     assert old is not None
     assert new is not None
     assert [(c.code, c.verdict) for c in old.proposed.checks] == [(c.code, c.verdict) for c in new.proposed.checks]

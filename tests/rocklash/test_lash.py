@@ -11,7 +11,7 @@ from django.db import connection
 from django.utils import timezone
 
 from rocklash.answers.clearances import statuses
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading
 from rocklash.records.selectors.builds import build_or_404, last_session
 from rocklash.ui.templatetags.rocklash import _piece as pieces
@@ -123,7 +123,7 @@ def test_from_the_first_reading_to_the_signature(petrel: Build, builder: Members
         tight = ("0.18", "0.20") if place.side == "exhaust" else ("0.12", "0.14")
         read(builder, petrel, place, *tight, "2.600")
     fresh = build_or_404(petrel.workshop, petrel.pk)
-    plans = statuses(fresh, ClearanceSession.objects.get(), answer_for(fresh))
+    plans = statuses(fresh, ClearanceSession.objects.get(), result_of(fresh))
     assert all(row.plan and row.plan.act == "shim" and row.plan.sure for row in plans)
     assert client.post(url, {"act": "recheck"}).status_code == 200
     refused = client.post(url, {"act": "sign"})

@@ -23,7 +23,7 @@ def engine(owner: Membership, gear: Gear, follower: Follower, adjuster: Adjuster
     """A single whose limits are known: intake 0.08-0.12, exhaust 0.13-0.17 mm."""
     build = keep_record(owner, empty_build(EngineKind(1, 1, gear, follower, adjuster)))
     for key, value in (LIMITS | figures).items():
-        build.engine.figures[key] = stored_figure(Owner.ENGINE, key, value, Basis.CARD, "", "", "", "")
+        build.engine.figures[key] = stored_figure(Owner.ENGINE, key, value, Basis.CARD)
     build.engine.save()
     return build
 

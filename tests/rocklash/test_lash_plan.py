@@ -49,8 +49,8 @@ def _recheck(member: Membership, build: Build) -> None:
     client_for(member).post(address(build, "lash/"), {"act": "recheck"})
     session = ClearanceSession.objects.get(build=build, signed_at=None)
     for place in places(build):
-        kept = session.plan[str(place.pk)]
-        low, high = round(kept["low"] * 1e3, 2), round(kept["high"] * 1e3, 2)
+        kept = session.planned[place.pk]
+        low, high = round(kept.low * 1e3, 2), round(kept.high * 1e3, 2)
         low, high = (low, high) if place.side == "exhaust" else (max(low, 0.15), min(high, 0.21))
         assert (
             read(
@@ -59,7 +59,7 @@ def _recheck(member: Membership, build: Build) -> None:
                 place,
                 f"{max(low, 0.22) if place.side == 'exhaust' else low:.2f}",
                 f"{high:.2f}",
-                f"{kept['size'] * 1e3:.3f}",
+                f"{kept.size * 1e3:.3f}",
             ).status_code
             == 200
         )
@@ -107,7 +107,7 @@ def test_shims_of_another_shape_are_not_planned_in(petrel: Build, builder: Membe
     _read_all(builder, petrel)
     assert _plan(builder, petrel).buy
     client.post(address(petrel, "lash/shelf/"), {"act": "shape", "takes": "lash cap 5.5 mm"})
-    assert Engine.objects.get(pk=petrel.engine_id).facts["shim_shape"] == "lash cap 5.5 mm"
+    assert Engine.objects.get(pk=petrel.engine_id).shim_shape == "lash cap 5.5 mm"
     assert _plan(builder, petrel).buy == []
 
 
@@ -119,7 +119,7 @@ def test_a_shim_fitted_twice_is_not_signed_and_nothing_moves(petrel: Build, buil
     _recheck(builder, petrel)
     shelf_row = next(row for row in ShimStock.objects.all() if row.size == pytest.approx(2.525e-3))
     session = ClearanceSession.objects.get()
-    fitted = [number for number, kept in session.plan.items() if kept["key"] == f"stock {shelf_row.pk}"]
+    fitted = [number for number, kept in session.planned.items() if kept.key == f"stock {shelf_row.pk}"]
     assert fitted
     ShimStock.objects.filter(pk=shelf_row.pk).update(count=0)  # somebody else took it meanwhile
     moves = ShimMove.objects.count()
@@ -195,7 +195,7 @@ def test_firing_order_and_the_manuals_note(petrel: Build, builder: Membership) -
     assert "cylinder 3, TDC of compression" in client.get(where).content.decode()
     page = client.post(where, {"firing": "1-2-3", "lash_note": "Only with the chain tight."})
     assert "cylinder 2, TDC of compression" in page.content.decode()
-    assert Engine.objects.get(pk=petrel.engine_id).facts["lash_note"] == "Only with the chain tight."
+    assert Engine.objects.get(pk=petrel.engine_id).clearance_note == "Only with the chain tight."
     wrong = client.post(where, {"firing": "1-2-2", "lash_note": "kept in the field"})
     assert wrong.status_code == 422
     assert "twice" in wrong.content.decode()
@@ -252,8 +252,8 @@ def test_the_simulated_feeler_reads_a_whole_sheet(petrel: Build, builder: Member
     place = places(petrel)[0]
     client.post(where, {"act": "instrument", "valve": str(place.pk), "seen": "0"})
     again = Reading.objects.get(recheck=True)
-    kept = ClearanceSession.objects.get().plan.get(str(place.pk))
-    assert kept is None or again.shim == pytest.approx(kept["size"])
+    kept = ClearanceSession.objects.get().planned.get(place.pk)
+    assert kept is None or again.shim == pytest.approx(kept.size)
 
 
 def test_exchanged_shims_are_suspected_after_the_change(petrel: Build, builder: Membership) -> None:
@@ -303,7 +303,7 @@ def test_a_new_valve_is_marked_on_the_sheet_and_its_hours_begin_there(db: None) 
         new = {"renewed": "yes"} if name == "IN 1 left" else {}
         assert client.post(where, data | {"source": "micrometer"} | new).status_code == 200
     assert [row.position.name for row in Reading.objects.filter(renewed=True)] == ["IN 1 left"]
-    assert JournalEntry.objects.filter(what="re-check", after__endswith=", new valve").count() == 1
+    assert JournalEntry.objects.filter(verb="re-check", after__endswith=", new valve").count() == 1
     told = {row.name: " ".join(row.words) for row in client.get(address(build, "lash/history/")).context["page"].rows}
     assert "New valve at 55 h: counted from there." in told["IN 1 left"]
     assert "Titanium, 0 h old" in told["IN 1 left"]
@@ -433,8 +433,8 @@ def test_grinding_comes_in_steps(builder: Membership, db: None) -> None:
 def test_every_new_mutation_is_in_the_journal(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
     client.post(address(petrel, "lash/shelf/"), {"sizes": "2.5"})
-    client.post(address(petrel, "lash/stops/"), {"firing": "1-3-2"})
-    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"shims", "firing order"}
+    client.post(address(petrel, "lash/stops/"), {"firing": "1-2-3"})
+    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("verb", flat=True)) == {"shims", "firing order"}
 
 
 def _valve(name: str, side: str, cylinder: int) -> ValveData:

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from rocklash.answers.motion import compute_motions, motion_forces, pending, with_motions
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.records.models import Build, Membership
 from rocklash.ui.drawings import rev_ladder
 from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
@@ -52,7 +52,7 @@ def test_motion_goes_nowhere_else_than_to_this_build(builder: Membership, petrel
 
 
 def test_only_what_changed_is_pending(petrel: Build) -> None:
-    answer = answer_for(petrel)
+    answer = result_of(petrel)
     assert pending(with_motions(answer))
     compute_motions(answer)
     done = with_motions(answer)
@@ -67,7 +67,7 @@ def test_only_what_changed_is_pending(petrel: Build) -> None:
 
 
 def test_forces_of_the_page_are_those_of_the_motion_once_known(petrel: Build) -> None:
-    answer = answer_for(petrel)
+    answer = result_of(petrel)
     goal = 8400 / 60
     assert motion_forces(answer, Side.INTAKE, goal).moving is None
     compute_motions(answer)
@@ -101,7 +101,7 @@ def test_ladder_draws_motion_over_float_and_surge_in_its_own_lane() -> None:
     assert any(zone.label and zone.label.text == "8th outer" for zone in full.zones)
     assert "proposed exhaust loses contact for good from 8,590, between 6,680 and 9,140" in full.description
     assert "8th outer order, around 7,700" in full.description
-    folded = rev_ladder.folded(data)
+    folded = rev_ladder.phone(data)
     assert any("8,590" in lane.label.strong for lane in folded.lanes)
 
 

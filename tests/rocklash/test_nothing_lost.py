@@ -10,7 +10,7 @@ from django.core.management import call_command
 from pytest_django import DjangoCaptureOnCommitCallbacks
 
 from rocklash.answers import calibration as learnings
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.answers.rows import side_rows
 from rocklash.commands.builds import keep_record
 from rocklash.records.models import Build, JournalEntry, Membership, Observation, OverRevCase, ValveFit
@@ -48,7 +48,7 @@ def test_how_a_sheet_is_read_never_changes_without_a_journal_line(builder: Membe
     client, where = client_for(builder), address(petrel, "lash/")
     for _ in range(2):  # what did not change leaves no line
         assert client.post(where, {"act": "manner", "method": "go_no_go", "aim": "middle"} | {key: text}).status_code == 200
-    lines = JournalEntry.objects.filter(what="sheet")
+    lines = JournalEntry.objects.filter(verb="sheet")
     assert lines.count() == 1
     assert lines.get().before != lines.get().after
     assert text in lines.get().after
@@ -61,7 +61,7 @@ def test_leaving_an_observation_out_stops_what_was_learning_from_it(
     client, where = client_for(builder), address(petrel, "springs/speed/") + "?side=exhaust"
     client.post(where, SEEN)
     row = Observation.objects.get()
-    found = learnings.begin_learning(answer_for(petrel), row)
+    found = learnings.begin_learning(result_of(petrel), row)
     with django_capture_on_commit_callbacks(execute=True):
         client.post(where, {"act": "use", "observation": str(row.pk), "use": "no"})
     assert found.stopped
@@ -90,14 +90,14 @@ def test_a_build_file_out_and_in_again_keeps_every_height_and_shim(builder: Memb
 
 def test_the_limiter_can_be_switched_off_per_side_and_the_page_says_which(builder: Membership, petrel: Build) -> None:
     client, where = client_for(builder), address(petrel, "engine/")
-    spread = answer_for(petrel).review
+    spread = result_of(petrel).review
     answer = client.post(where, {"act": "fact", "fact": "holds_limiter_exhaust", "word": "no", "seen": ""})
     assert answer.status_code == 200
     petrel.engine.refresh_from_db()
     assert petrel.engine.facts["holds_limiter_exhaust"] == "no"
-    assert answer_for(petrel).review != spread
+    assert result_of(petrel).review != spread
     late = client.post(where, {"act": "fact", "fact": "holds_limiter_exhaust", "word": "", "seen": ""})
-    assert late.status_code == 422
+    assert late.status_code == 409
     assert "Meanwhile" in late.content.decode()
     assert client.post(where, {"act": "fact", "fact": "holds_limiter_exhaust", "word": "perhaps", "seen": "no"}).status_code == 422
 

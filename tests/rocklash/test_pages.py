@@ -2,17 +2,18 @@
 
 import pytest
 
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.answers.rows import record_of
 from rocklash.commands.builds import keep_record, usual_positions
 from rocklash.demo import load
-from rocklash.desk.frame import ladder_data, rail
+from rocklash.desk.ladder import ladder_data
+from rocklash.desk.registry import rail
 from rocklash.records.figure_column import fingerprint, stored_figure
 from rocklash.records.models import Build, ClearanceSession, Membership, Part, Position, Reading, SetupSide
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from rocklash.stations.board.pages.board import next_step
 from rocklash.ui.presenting import check_row, measure_rows, remedy_rows, worst_figure
-from tests.rocklash.conftest import address, client_for
+from tests.rocklash.conftest import address, bench_of, client_for
 from tests.valvetrain.builders import empty_build
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
@@ -55,7 +56,7 @@ def test_a_screw_engine_has_no_lash_shims(owner: Membership) -> None:
     build = keep_record(owner, empty_build(EngineKind(1, 1, Gear.OHC, Follower.ROCKER, Adjuster.SCREW)))
     assert SetupSide.objects.filter(setup__build=build, shim__isnull=False).count() == 0
     assert Position.objects.filter(engine=build.engine).count() == 2
-    assert answer_for(fresh(build)).review is not None
+    assert result_of(fresh(build)).review is not None
 
 
 def test_parts_of_another_engine_do_not_fit(petrel: Build, owner: Membership) -> None:
@@ -66,15 +67,15 @@ def test_parts_of_another_engine_do_not_fit(petrel: Build, owner: Membership) ->
 
 
 def test_results_are_remembered_by_content(petrel: Build) -> None:
-    first = answer_for(fresh(petrel))
-    assert answer_for(fresh(petrel)) is first
+    first = result_of(fresh(petrel))
+    assert result_of(fresh(petrel)) is first
     petrel.figures["goal_rpm"]["value"] += 1.0
     petrel.save()
-    assert answer_for(fresh(petrel)) is not first
+    assert result_of(fresh(petrel)) is not first
 
 
 def test_the_rail_tells_what_is_known(petrel: Build, builder: Membership) -> None:
-    items = {item.name: item for item in rail(builder, fresh(petrel), answer_for(petrel), None, "goal")}
+    items = {item.name: item for item in rail(bench_of(builder, fresh(petrel)), "goal")}
     assert list(items) == ["Overview", "Engine", "Goal", "Cams", "Springs & masses", "Room", "Lash"]
     assert (items["Engine"].state, items["Engine"].words) == ("done", "done")
     assert (items["Goal"].state, items["Goal"].words) == ("work", "3 of 4 known")  # back pressure is an estimate
@@ -84,19 +85,19 @@ def test_the_rail_tells_what_is_known(petrel: Build, builder: Membership) -> Non
 
 
 def test_the_ladder_carries_both_camshafts_of_both_setups(petrel: Build) -> None:
-    data = ladder_data(answer_for(fresh(petrel)), UnitSystem.INCH)
+    data = ladder_data(result_of(fresh(petrel)), UnitSystem.INCH)
     assert data is not None
     assert [mark.side for mark in data.stock] == ["intake", "exhaust"]
     assert data.goal == pytest.approx(8400)
     assert data.piston_label == "piston 72 ft/s"
-    found = answer_for(fresh(petrel)).review
+    found = result_of(fresh(petrel)).review
     assert found is not None
     floats = {check.about: check.figure * 60 for check in found.proposed.checks if check.code is CheckCode.FLOAT}
     assert {mark.side: mark.rpm for mark in data.proposed} == pytest.approx(floats)
 
 
 def test_rows_show_the_same_check_in_both_systems(petrel: Build) -> None:
-    found = answer_for(fresh(petrel)).review
+    found = result_of(fresh(petrel)).review
     assert found is not None
     for check in found.proposed.checks:
         metric, inch = check_row(check, UnitSystem.METRIC), check_row(check, UnitSystem.INCH)
@@ -109,7 +110,7 @@ def test_rows_show_the_same_check_in_both_systems(petrel: Build) -> None:
 
 
 def test_ways_out_and_measurements(petrel: Build) -> None:
-    review = answer_for(fresh(petrel)).review
+    review = result_of(fresh(petrel)).review
     assert review is not None
     rows = remedy_rows(review.proposed, UnitSystem.METRIC, 40)
     assert [row.suffices for row in rows] == sorted((row.suffices for row in rows), reverse=True)
@@ -121,14 +122,14 @@ def test_ways_out_and_measurements(petrel: Build) -> None:
 
 
 def test_the_next_step_follows_from_what_is_known(petrel: Build) -> None:
-    answer = answer_for(fresh(petrel))
+    answer = result_of(fresh(petrel))
     assert next_step(answer, None, goal_known=False) == ("Say what it shall hold", "goal")
     assert next_step(answer, None, goal_known=True) == ("Mend what falls short", "springs")
 
 
 def test_fingerprints_tell_figures_apart() -> None:
-    row = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.CARD, "96", "mm", "x", "")}
-    changed = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.MEASURED, "96", "mm", "x", "")}
+    row = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.CARD)}
+    changed = {"bore": stored_figure(Owner.ENGINE, "bore", 0.096, Basis.MEASURED)}
     assert fingerprint(row, "bore") != fingerprint(changed, "bore")
     assert fingerprint({}, "bore") == "none"
     assert row["bore"]["spread"] > changed["bore"]["spread"] > 0.0
@@ -136,7 +137,7 @@ def test_fingerprints_tell_figures_apart() -> None:
 
 def test_stock_and_proposed_sheets(petrel: Build, builder: Membership) -> None:
     client = client_for(builder)
-    found = answer_for(fresh(petrel)).review
+    found = result_of(fresh(petrel)).review
     assert found
     for role, sheet in (("", found.proposed), ("?setup=stock", found.stock)):
         speed = next(check.figure for check in sheet.checks if check.code is CheckCode.FLOAT and check.about == "exhaust")

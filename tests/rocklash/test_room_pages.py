@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from rocklash.answers.gaps import room_answer, room_map
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.records.models import Build, Engine, GapReading, InspectionFinding, JournalEntry, Membership, OverRevCase
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.ui.drawings import phaser_map, room_section
@@ -53,7 +53,7 @@ def test_clay_is_kept_as_typed_and_wins(builder: Membership, petrel: Build) -> N
     assert answer.status_code == 200
     row = GapReading.objects.get(way="clay")
     assert (row.value, row.typed, row.angle) == (pytest.approx(1.62e-3), "1.62", None)
-    review = answer_for(build_or_404(petrel.workshop, petrel.pk)).review
+    review = result_of(build_or_404(petrel.workshop, petrel.pk)).review
     assert review
     # clay is turned through with the phaser at rest; through its range less is left
     least = review.room.pistons[Side.INTAKE]
@@ -110,7 +110,7 @@ def test_geometry_that_cannot_be_is_rolled_back(builder: Membership, petrel: Bui
 def test_rods_set_limits(builder: Membership, petrel: Build) -> None:
     client = client_for(builder)
     assert client.post(address(petrel, MEASURE), {"act": "rods", "word": "aluminium", "seen": ""}).status_code == 200
-    review = answer_for(build_or_404(petrel.workshop, petrel.pk)).review
+    review = result_of(build_or_404(petrel.workshop, petrel.pk)).review
     assert review
     assert review.completed.goal.limits["piston_gap_limit_intake"] == pytest.approx(2.0e-3)
     refused = client.post(address(petrel, MEASURE), {"act": "rods", "word": "titanium", "seen": ""})
@@ -199,11 +199,11 @@ def test_every_mutation_is_in_the_journal(builder: Membership, petrel: Build) ->
     client.post(address(petrel, MEASURE), _read(petrel))
     _case(client, petrel)
     assert JournalEntry.objects.count() == before + 2
-    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("what", flat=True)) == {"gap", "over-rev"}
+    assert set(JournalEntry.objects.order_by("-pk")[:2].values_list("verb", flat=True)) == {"gap", "over-rev"}
 
 
 def test_curves_and_maps_fit_together(petrel: Build) -> None:
-    answer = answer_for(build_or_404(petrel.workshop, petrel.pk))
+    answer = result_of(build_or_404(petrel.workshop, petrel.pk))
     found, mapped = room_answer(answer), room_map(answer, Side.INTAKE, "piston")
     assert found
     assert mapped

@@ -6,7 +6,7 @@ import pytest
 
 from rocklash.answers import calibration as learnings
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
-from rocklash.answers.results import answer_for
+from rocklash.answers.results import result_of
 from rocklash.records.models import Build, JournalEntry, Membership, Observation
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.rev_map import RevMapData, Strip
@@ -53,7 +53,7 @@ def test_an_observation_is_kept_with_its_evidence_and_one_is_rested_on(builder: 
     client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "yes"})
     client.post(address(petrel, "springs/speed/"), {"act": "use", "observation": str(first.pk), "use": "no"})
     assert not Observation.objects.filter(in_use=True).exists()
-    assert JournalEntry.objects.filter(what="gave up").count() == 4
+    assert JournalEntry.objects.filter(verb="gave up").count() == 4
 
 
 @pytest.mark.parametrize(
@@ -90,7 +90,7 @@ def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membe
     running = client.get(address(petrel, "springs/speed/learn/") + "?side=exhaust")
     assert b"128 trains" in running.content or b"Done." in running.content
     row = Observation.objects.get()
-    found = learning_of(answer_for(petrel), row)
+    found = learning_of(result_of(petrel), row)
     assert found
     _finished(found)
     assert found.trouble == ""
@@ -103,7 +103,7 @@ def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membe
 def test_learning_can_be_stopped_and_begun_again(builder: Membership, petrel: Build) -> None:
     learnings.forget()
     client_for(builder).post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN)
-    row, answer = Observation.objects.get(), answer_for(petrel)
+    row, answer = Observation.objects.get(), result_of(petrel)
     found = begin_learning(answer, row)
     assert begin_learning(answer, row) is found
     stop_learning(found)
@@ -117,7 +117,7 @@ def test_learning_can_be_stopped_and_begun_again(builder: Membership, petrel: Bu
 def test_nothing_seen_asks_for_nothing(builder: Membership, petrel: Build) -> None:
     answer = client_for(builder).get(address(petrel, "springs/speed/learn/") + "?side=exhaust")
     assert b"Done." in answer.content
-    assert learning_of(answer_for(petrel), None) is None
+    assert learning_of(result_of(petrel), None) is None
 
 
 def test_map_places_cells_marks_and_strips() -> None:

@@ -43,7 +43,7 @@ def test_a_typed_log_becomes_measured_figures_and_calls_the_weak_one_out(builder
     assert outer.facts["state"] == "used"
     kept = SpringLog.objects.get()
     assert (kept.readings, kept.used, kept.leans) == (9, True, {"2": pytest.approx(2.4e-3)})
-    assert JournalEntry.objects.filter(what="spring tester").exists()
+    assert JournalEntry.objects.filter(verb="spring tester").exists()
     assert "tester, wire, strength" in client.get(address(petrel, "springs/") + "?side=exhaust").content.decode()
 
 

@@ -8,7 +8,7 @@ from valvetrain.formats import spring_log
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_test import SpringFit, claim_of, fit_spring, read_set, weigh_claim
-from valvetrain.units import QuantityKind, UnitSystem
+from valvetrain.units import QuantityKind, UnitSystem, told
 
 MM = 1e-3
 

@@ -183,11 +183,12 @@ def _phasers(answer: BuildResult, pair: CamPair, side: Side) -> tuple[tuple[floa
 
 
 @lru_cache(maxsize=64)
-def _fitted(text: str, crank: bool, tilt: float, system: UnitSystem) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:  # noqa: FBT001 (a key)
+def fit_of_text(text: str, *, crank: bool, tilt: float, system: UnitSystem) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:
+    """A degree-wheel log read and fitted, once per process however often it is asked for. Raises ValveTrainError naming row or figure."""
     log = lobe_log.read(text, crank=crank, system=system)
     return log, fit(log.angle, log.lift * math.cos(tilt))
 
 
 def fitted_log(log: CamLog) -> tuple[lobe_log.LobeLog, DegreeWheelFit]:
     """The readings of a kept log and their fit, fitted once per process."""
-    return _fitted(log.text, log.crank, log.tilt, UnitSystem(log.system))
+    return fit_of_text(log.text, crank=log.crank, tilt=log.tilt, system=UnitSystem(log.system))

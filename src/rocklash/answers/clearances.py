@@ -140,9 +140,9 @@ def _expected(
         change = (first.shim - again.shim) / ratio
         doubt = 0.0 if abs(change) < 1e-9 else 2.0 * math.sqrt(2.0) * MICROMETER / ratio  # both shims were read
         return found.low + change - doubt, found.high + change + doubt
-    kept = session.plan.get(str(position)) if session else None
+    kept = session.planned.get(position) if session else None
     if kept:
-        return float(kept["low"]), float(kept["high"])
+        return kept.low, kept.high
     if plan and plan.low_after is not None and plan.high_after is not None:
         return plan.low_after, plan.high_after
     return None
@@ -172,3 +172,19 @@ def next_unread(rows: list[ValveStatus], after: int | None, *, recheck: bool) ->
 def unsettled(rows: list[ValveStatus]) -> list[str]:
     """Names of valves that keep the sheet from being signed: not re-checked, or not surely in range."""
     return [row.position.name for row in rows if row.found_again is None or state_of(row.found_again, row.limits) is not State.IN_RANGE]
+
+
+def takes_shims(build: Build) -> bool:
+    """Whether a shim is asked for beside the reading."""
+    return build.engine.adjuster in SHIMMED
+
+
+def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]:
+    """How far the clearances are, in a mark and words."""
+    if session is None:
+        return "none", "not begun"
+    if session.signed_at:
+        return "done", f"signed {session.signed_at:%d %b}"
+    readings = session.readings.all()
+    count = sum(reading.recheck == session.rechecking for reading in readings)
+    return "work", f"{count} of {valves} {'re-checked' if session.rechecking else 'read'}"

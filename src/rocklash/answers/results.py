@@ -51,7 +51,7 @@ _answers: OrderedDict[str, BuildResult] = OrderedDict()
 _lock = threading.Lock()
 
 
-def answer_for(build: Build) -> BuildResult:
+def result_of(build: Build) -> BuildResult:
     """Judge a build, or remember the judgement of exactly these figures."""
     record = record_of(build)
     key = hashlib.blake2b(repr(record).encode(), digest_size=16).hexdigest()

@@ -71,6 +71,12 @@ def side_rows(build: Build) -> dict[tuple[str, str], SetupSide]:
     return {(setup.role, row.side): row for setup in build.setups.all() for row in setup.sides.all()}
 
 
+def engine_words(engine: Engine) -> dict[str, str]:
+    """Words of the catalogue and, where they are told, firing order, the manual's note and the shape of the shims."""
+    told = {"firing": engine.firing_order, "lash_note": engine.clearance_note, "shim_shape": engine.shim_shape}
+    return dict(engine.facts) | {key: word for key, word in told.items() if word}
+
+
 def record_of(build: Build) -> BuildRecord:
     """The core's record of a build; expects the rows fetched as records.selectors.builds does."""
     rows = side_rows(build)
@@ -83,6 +89,6 @@ def record_of(build: Build) -> BuildRecord:
         positions=positions_of(build.engine),
         stock={side: side_record(rows[SetupRole.STOCK, side.value]) for side in Side},
         proposed={side: side_record(rows[SetupRole.PROPOSED, side.value]) for side in Side},
-        facts=dict(build.engine.facts),
+        facts=engine_words(build.engine),
         gaps=gaps_of(build),
     )

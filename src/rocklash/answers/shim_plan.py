@@ -5,11 +5,13 @@ import threading
 from collections import Counter, OrderedDict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from rocklash.answers.clearances import ValveStatus
-from rocklash.records.models import ClearanceSession, ShimSource, ShimStock
+from rocklash.records.models import ClearanceSession, Pins, ShimSource, ShimStock
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 from valvetrain.studies.clearance.swap_plan import LABEL, MICROMETER, StockShim, SwapPlan, ValveNeed, swap_plan
+from valvetrain.units import LENGTH, amount
 
 _KEPT = 64
 SAME = 6e-6  # m; two shims within it are the same size to a micrometer of 0.01 mm
@@ -25,17 +27,17 @@ def stock_key(row: ShimStock) -> str:
 
 def needs_of(rows: list[ValveStatus], session: ClearanceSession, *, pinned: bool) -> list[ValveNeed]:
     """One need a valve that was read; pins of the sheet with `pinned`."""
-    needs = []
+    needs, pins = [], session.pins if pinned else {}
     for row in rows:
         if row.found is None or row.first is None:
             continue
         found = ClearanceInterval(row.found.low, row.found.high, row.first.shim or row.first.label)
         sigma = MICROMETER if row.first.shim_source == ShimSource.MICROMETER else LABEL
-        pin = session.pins.get(str(row.position.pk), {}) if pinned else {}
+        pin = pins.get(row.position.pk, Pins())
         needs.append(
             ValveNeed(
-                row.position.name, found, row.limits, row.aim, row.ratio, sigma, bool(pin.get("stays")), pin.get("only", ""),
-                frozenset(pin.get("never", [])),
+                row.position.name, found, row.limits, row.aim, row.ratio, sigma, pin.stays, pin.only,
+                frozenset(pin.never),
             )
         )  # fmt: skip
     return needs
@@ -78,11 +80,10 @@ def swaps_of(rows: list[ValveStatus], session: ClearanceSession | None, shelf: l
     return Swaps(plan, free)
 
 
-def frozen(plan: SwapPlan, rows: list[ValveStatus]) -> dict[str, dict[str, object]]:
-    """The plan as a sheet keeps it when the re-check begins, by position."""
-    numbers = {row.position.name: str(row.position.pk) for row in rows}
+def frozen(plan: SwapPlan) -> dict[str, dict[str, Any]]:
+    """The plan as a sheet keeps it when the re-check begins, by valve."""
     return {
-        numbers[each.valve]: {"size": each.size, "key": each.key, "source": each.source, "low": each.low, "high": each.high}
+        each.valve: {"size": each.size, "key": each.key, "source": each.source, "low": each.low, "high": each.high}
         for each in plan.fittings
     }
 
@@ -101,13 +102,14 @@ def shelf_change(rows: list[ValveStatus], session: ClearanceSession, shelf: Iter
 
     A fitted shim is first taken to be one that was in the engine, then the planned one of the shelf, then any of its size there, else bought.
     """
+    plan = session.planned
     was = [row.first.shim for row in rows if row.first and row.first.shim]
     fitted = [(row, row.again.shim) for row in rows if row.again and row.again.shim]
     pool, taken, by_key = list(was), Counter[int](), {stock_key(row): row for row in shelf}
     for row, size in fitted:
         own = next((each for each in pool if abs(each - size) <= SAME), None)
-        planned = session.plan.get(str(row.position.pk), {})
-        source = by_key.get(str(planned.get("key", "")))
+        planned = plan.get(row.position.pk)
+        source, told = (by_key.get(planned.key), planned.source) if planned else (None, "")
         if source is not None and abs(source.size - size) <= SAME:
             if taken[source.pk] >= source.count:
                 return ShelfChange(
@@ -116,11 +118,11 @@ def shelf_change(rows: list[ValveStatus], session: ClearanceSession, shelf: Iter
             taken[source.pk] += 1
         elif own is not None:
             pool.remove(own)
-        elif planned.get("source") not in ("buy", "stock"):
+        elif told not in ("buy", "stock"):
             other = next((each for each in by_key.values() if abs(each.size - size) <= SAME and each.count > taken[each.pk]), None)
-            if other is None and str(planned.get("source", "")) not in ("", "stays"):
+            if other is None and told not in ("", "stays"):
                 return ShelfChange(
-                    taken, [], f"{row.position.name}: a shim of {size * 1e3:.3f} mm is fitted twice, or was never in engine or shelf. Read it again."
+                    taken, [], f"{row.position.name}: a shim of {amount(size, LENGTH, 3)} is fitted twice, or was never in engine or shelf. Read it again."
                 )  # fmt: skip
             if other is not None:
                 taken[other.pk] += 1
@@ -131,8 +133,9 @@ def fits_of(rows: list[ValveStatus], session: ClearanceSession | None, shelf: li
     """What each valve is to get, m by position: the plan frozen with the sheet, else the one that stands now; empty before all are read."""
     if session is None:
         return {}
-    if session.plan:
-        return {int(number): float(kept["size"]) for number, kept in session.plan.items()}
+    planned = session.planned
+    if planned:
+        return {number: kept.size for number, kept in planned.items()}
     found = swaps_of(rows, session, shelf, compute=True)
     by_name = {row.position.name: row.position.pk for row in rows}
     return {by_name[each.valve]: each.size for each in found.plan.fittings} if found else {}

@@ -10,7 +10,7 @@ from valvetrain.studies.clearance.measuring_plan import USUAL_ORDERS, Firing, Me
 
 def firing_text(build: Build) -> str:
     """The firing order as told, or the usual one."""
-    return str(build.engine.facts.get("firing") or USUAL_ORDERS.get(build.engine.cylinders, ""))
+    return str(build.engine.firing_order or USUAL_ORDERS.get(build.engine.cylinders, ""))
 
 
 def firing_of(text: str, build: Build) -> Firing:

@@ -3,12 +3,16 @@
 from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
+from rocklash.records.models import Build
+from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
+from valvetrain.quantities import parse
 from valvetrain.studies.springs.installed import Recession, ValveHeight, plan_heights, recession
 from valvetrain.studies.springs.mass_ledger import Saving, saving
 from valvetrain.studies.train.estimates import blade_ratio
 from valvetrain.studies.train.side_figures import seat_demand, weakest
+from valvetrain.units import QuantityKind, UnitSystem
 
 # Parts that are weighed valve by valve, by the place they have in a set-up.
 WEIGHED = {"valve": Owner.VALVE, "retainer": Owner.RETAINER, "keepers": Owner.KEEPERS, "follower": Owner.FOLLOWER, "shim": Owner.SHIM}
@@ -47,3 +51,17 @@ def valves_answer(answer: BuildResult, side: Side, wanted: float | None) -> Valv
         saving(stock, train),
         masses,
     )
+
+
+def planned_shims(build: Build, found: ValvesAnswer) -> dict[int, float]:
+    """The planned shim (m) of each valve by its position's number."""
+    numbers = {place.name: place.pk for place in build.engine.positions.all()}
+    return {numbers[each.place.name]: each.shim_next for each in found.plan}
+
+
+def load_asked(text: str, system: UnitSystem) -> float | None:
+    """The seat load (N) that an address asks for; None for nothing, or for what is no force."""
+    try:
+        return parse(text, QuantityKind.FORCE, system).value or None
+    except QuantityError:
+        return None

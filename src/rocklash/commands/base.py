@@ -1,8 +1,55 @@
-"""What every mutation shares: the permission check and the journal line."""
+"""The one way in which records change: allow, lock, sent before?, apply, touch, still consistent?, journal. The answer is one Outcome."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
 
 from django.core.exceptions import PermissionDenied
+from django.db import IntegrityError, transaction
+from django.http import QueryDict
+from django.utils import timezone
 
-from rocklash.records.models import JournalEntry, Membership, Role
+from rocklash.answers.results import BuildResult, result_of
+from rocklash.commands.ledger import Ledger
+from rocklash.records.models import Build, JournalEntry, Membership, Role
+from rocklash.records.selectors.builds import build_or_404
+from valvetrain.errors import ValveTrainError
+from valvetrain.units import UnitSystem
+
+
+class Refused(Exception):  # noqa: N818  (it carries a refusal, it is not a fault)
+    """Why nothing was kept: a sentence, or sentences by field. `conflict` when somebody else was there first. `made` goes on to the page."""
+
+    def __init__(self, sentence: str = "", *, fields: Mapping[str, str] | None = None, conflict: bool = False, made: Any = None) -> None:
+        super().__init__(sentence or " ".join((fields or {}).values()))
+        self.sentence, self.fields, self.conflict, self.made = str(self.args[0]), dict(fields or {}), conflict, made
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of a command. `sentence` and `fields` hold amounts in SI until the page tells them; `made` is what the command made for the
+    page to go on with; `build` and `result` are as they stand after it, where it changed the build."""
+
+    state: str
+    sentence: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    made: Any = None
+    build: Build | None = None
+    result: BuildResult | None = None
+
+    @property
+    def status(self) -> int:
+        """HTTP status to answer with: 409 when somebody else was there first, 422 for what was refused."""
+        return {"conflict": 409, "refused": 422}.get(self.state, 200)
+
+    @property
+    def refused(self) -> bool:
+        """Whether nothing was kept."""
+        return self.state in ("refused", "conflict")
+
+
+KEPT, UNCHANGED, BEFORE = "kept", "unchanged", "kept before"
 
 
 def require_change(member: Membership) -> None:
@@ -17,8 +64,138 @@ def require_owner(member: Membership) -> None:
         raise PermissionDenied(f"Only an owner of {member.workshop} can do this.")
 
 
-def journal(member: Membership, what: str, about: str, before: str = "", after: str = "") -> None:
-    """Write one journal line in the surrounding transaction."""
-    JournalEntry.objects.create(
-        workshop=member.workshop, by=member.user, what=what, about=about[:160], before=before[:160], after=after[:160]
-    )
+def number_of(text: str) -> int:
+    """A row's number as sent, -1 for anything else."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 19 else -1
+
+
+class Command:
+    """One change of a workshop's records, in one transaction.
+
+    A subclass names its `verb` and writes `apply`: it locks the rows it changes, looks whether they are as the person saw them, and changes them
+    through the ledger. `reversible` commands can be undone from the journal. `judged` ones are taken back when the build's figures
+    contradict one another after them and did not before. Those that `refresh` change the build itself, which is read anew once. `nothing` is what is said behind a refusal of the core, `taken_back` (or else the same)
+    behind such a contradiction.
+    """
+
+    verb: str
+    reversible: ClassVar[bool] = True
+    judged: ClassVar[bool] = True
+    refreshes: ClassVar[bool] = True
+    locks_build: ClassVar[bool] = True
+    nothing: ClassVar[str] = "Nothing was kept."
+    taken_back: ClassVar[str] = ""
+
+    def __init__(
+        self, member: Membership, build: Build | None = None, data: Mapping[str, Any] | None = None, *, target: Any = None, files: Any = None,
+        query: Mapping[str, Any] | None = None,
+    ) -> None:  # fmt: skip
+        self.member, self.build, self.target = member, build, target
+        self.data: Mapping[str, Any] = data if data is not None else {}
+        self.files, self.query = files or {}, query or {}
+        self.ledger = Ledger(member, remember=self.reversible)
+        self.about = self.before = self.after = ""
+        self.made: Any = None
+
+    @property
+    def system(self) -> UnitSystem:
+        """Units of the person who sent it."""
+        return UnitSystem(self.member.user.unit_system)
+
+    @property
+    def subject(self) -> Build:
+        """The build, for commands that have one."""
+        assert self.build is not None
+        return self.build
+
+    def text(self, key: str, longest: int = 400) -> str:
+        """A sent text, trimmed; without signs that no text holds."""
+        return str(self.data.get(key, "")).replace("\x00", "").strip()[:longest]
+
+    def note(self, about: str, before: str = "", after: str = "") -> None:
+        """What the journal says of it; the build's own name stands before `about`."""
+        name = self.build.name if self.build else ""
+        self.about = f"{name}: {about}" if name and about else name or about
+        self.before, self.after = before, after
+
+    def allow(self) -> None:
+        """Raise PermissionDenied unless the member may do this."""
+        require_change(self.member)
+
+    def lock(self) -> None:
+        """Lock what the command's commands share: the build, so that two changes which contradict one another meet."""
+        if self.build and self.locks_build:
+            Build.objects.select_for_update().only("pk").get(pk=self.build.pk)
+
+    def apply(self) -> None:
+        """Change the rows, or raise Refused."""
+        raise NotImplementedError
+
+    def include(self, other: "Command") -> None:
+        """Do another command's work as part of this one: its rows stand in this one's line of the journal."""
+        other.ledger = self.ledger
+        other.apply()
+
+    def run(self) -> Outcome:
+        """Do it, whole or not at all. Raises PermissionDenied and Http404; everything else is told by the outcome."""
+        self.allow()
+        try:
+            with transaction.atomic():
+                self.lock()
+                once = self._once()
+                if once and JournalEntry.objects.filter(workshop=self.member.workshop, once=once).exists():
+                    return Outcome(BEFORE)
+                self.apply()
+                if not self.ledger.changes:
+                    return Outcome(UNCHANGED, made=self.made)
+                build, result = self._touched()
+                self._journal(once)
+        except Refused as refused:
+            return Outcome("conflict" if refused.conflict else "refused", refused.sentence, refused.fields, refused.made)
+        except ValveTrainError as error:
+            return Outcome("refused", f"{error.sentence} {self.nothing}".rstrip())
+        except IntegrityError as error:
+            if "one_entry_per_form_sent" in str(error):  # the same form, sent twice at the same moment
+                return Outcome(BEFORE)
+            raise
+        return Outcome(KEPT, made=self.made, build=build, result=result)
+
+    def _once(self) -> str | None:
+        """A name for this very form with these very words; the same form with other words is another command."""
+        key = str(self.data.get("once", ""))
+        if not key:
+            return None
+        pairs = self.data.lists() if isinstance(self.data, QueryDict) else self.data.items()
+        words = sorted((name, value) for name, value in pairs if name != "csrfmiddlewaretoken")
+        seed = (type(self).__name__, self.member.user_id, self.build and self.build.pk, getattr(self.target, "pk", None), words)
+        return hashlib.blake2b(repr(seed).encode(), digest_size=16).hexdigest()
+
+    def _touched(self) -> tuple[Build | None, BuildResult | None]:
+        """Note that the build was changed, and read it as it is now; judged commands must leave it without a new contradiction."""
+        if self.build is None:
+            return None, None
+        Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
+        if not (self.judged or self.refreshes):
+            return None, None
+        fresh = build_or_404(self.member.workshop, self.build.pk)
+        if not self.judged:
+            return fresh, None
+        result = result_of(fresh)
+        if result.contradiction and not result_of(self.build).contradiction:
+            raise Refused(f"{result.contradiction} {self.taken_back or self.nothing}")
+        return fresh, result
+
+    def _journal(self, once: str | None) -> JournalEntry:
+        self.ledger.keep_histories()
+        return JournalEntry.objects.create(
+            workshop=self.member.workshop,
+            build=self.build,
+            by=self.member.user,
+            verb=self.verb,
+            about=self.about,
+            before=self.before,
+            after=self.after,
+            data=self.ledger.changes if self.reversible else [],
+            reversible=self.reversible,
+            once=once,
+        )

@@ -2,10 +2,9 @@
 
 from dataclasses import replace
 
-from django.db import transaction
-
 from rocklash.answers.rows import PART_OWNERS
-from rocklash.commands.base import journal, require_change
+from rocklash.commands.base import Command
+from rocklash.commands.ledger import Ledger
 from rocklash.records.figure_column import figures_of, stored_from
 from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide, ValveFit
 from valvetrain.formats.lobe_document import document
@@ -39,8 +38,8 @@ def usual_positions(kind: EngineKind) -> tuple[ValvePosition, ...]:
 class _Shelf:
     """Creates each part once, however many sides use it."""
 
-    def __init__(self, member: Membership, engine: Engine) -> None:
-        self.member, self.engine = member, engine
+    def __init__(self, member: Membership, engine: Engine, ledger: Ledger) -> None:
+        self.member, self.engine, self.ledger = member, engine, ledger
         self.made: dict[tuple[Owner, str, str], Part] = {}
 
     def _on_shelf(self, owner: Owner, name: str, record: PartRecord) -> Part | None:
@@ -59,7 +58,8 @@ class _Shelf:
         key = (owner, name, "" if owner in _BOTH_SIDES and record.name else side.value)
         if key not in self.made:
             own = stock or not record.name
-            self.made[key] = (None if own else self._on_shelf(owner, name, record)) or Part.objects.create(
+            self.made[key] = (None if own else self._on_shelf(owner, name, record)) or self.ledger.make(
+                Part,
                 workshop=self.member.workshop,
                 engine=self.engine if own else None,
                 kind=owner.value,
@@ -89,35 +89,49 @@ def _choose(row: SetupSide, record: SideRecord, shelf: _Shelf, kind: EngineKind,
         row.inner_spring = shelf.part(record.springs[1], Owner.SPRING, Side(row.side), stock=stock)
 
 
-def _keep_stands(member: Membership, row: SetupSide, engine: Engine, record: SideRecord) -> None:
+def _keep_stands(ledger: Ledger, row: SetupSide, engine: Engine, record: SideRecord) -> None:
     """How single valves' springs were found to stand."""
     places = {place.name: place for place in engine.positions.all()}
-    ValveFit.objects.bulk_create(
-        ValveFit(setup_side=row, position=places[name], by=member.user, height=stand.height, shim=stand.shim)
+    stands = [
+        ValveFit(setup_side=row, position=places[name], by=ledger.member.user, height=stand.height, shim=stand.shim)
         for name, stand in record.stands.items()
         if name in places
-    )
+    ]
+    ledger.made(ValveFit.objects.bulk_create(stands))
 
 
-def _keep_gaps(member: Membership, build: Build, engine: Engine, record: BuildRecord) -> None:
+def _keep_gaps(ledger: Ledger, build: Build, engine: Engine, record: BuildRecord) -> None:
     places = {place.name: place for place in engine.positions.all()}
-    GapReading.objects.bulk_create(
+    gaps = [
         GapReading(
             build=build, position=places[gap.valve], gap=gap.gap.value, way=gap.way.value, value=gap.value, spread=gap.spread,
-            angle=gap.angle, rest=gap.rest, by=member.user,
+            angle=gap.angle, rest=gap.rest, by=ledger.member.user,
         )
         for gap in record.gaps
         if gap.valve in places
-    )  # fmt: skip
+    ]  # fmt: skip
+    ledger.made(GapReading.objects.bulk_create(gaps))
 
 
-@transaction.atomic
-def keep_record(member: Membership, record: BuildRecord, *, description: str = "") -> Build:
-    """Make engine, parts, build and set-ups of a record in the member's workshop. Checks permission, writes the journal."""
-    require_change(member)
-    kind = record.kind
-    engine = Engine.objects.create(
-        workshop=member.workshop,
+class KeepRecord(Command):
+    """Make engine, parts, build and set-ups of a record (the target) in the member's workshop."""
+
+    verb = "started build"
+    reversible = False  # an engine that others have worked on since must not vanish by one press
+    judged = False  # a file may hold figures that contradict one another: it is kept, and every page says so
+
+    def apply(self) -> None:
+        """Everything, and the build as what was made."""
+        self.build = self.made = _keep(self.ledger, self.target, self.text("description"))
+        self.note("")
+
+
+def _keep(ledger: Ledger, record: BuildRecord, description: str) -> Build:
+    kind, shop = record.kind, ledger.member.workshop
+    words = dict(record.facts)
+    engine: Engine = ledger.make(
+        Engine,
+        workshop=shop,
         name=record.name,
         description=description,
         cylinders=kind.cylinders,
@@ -126,24 +140,34 @@ def keep_record(member: Membership, record: BuildRecord, *, description: str = "
         follower=kind.follower.value,
         adjuster=kind.adjuster.value,
         figures=stored_from(record.engine),
-        facts=dict(record.facts),
+        firing_order=words.pop("firing", "")[:60],
+        clearance_note=words.pop("lash_note", "")[:300],
+        shim_shape=words.pop("shim_shape", "")[:40],
+        facts=words,
     )
     places = record.positions or usual_positions(kind)
-    Position.objects.bulk_create(
+    positions = [
         Position(engine=engine, name=place.name, side=place.side.value, cylinder=place.cylinder, place=number, deviation=place.deviation)
         for number, place in enumerate(places)
+    ]
+    ledger.made(Position.objects.bulk_create(positions))
+    build: Build = ledger.make(
+        Build, workshop=shop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal)
     )
-    build = Build.objects.create(
-        workshop=member.workshop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal)
-    )
-    shelf = _Shelf(member, engine)
+    shelf = _Shelf(ledger.member, engine, ledger)
     for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):
-        setup = Setup.objects.create(build=build, role=role)
+        setup = ledger.make(Setup, build=build, role=role)
         for side in Side:
             row = SetupSide(setup=setup, side=side.value, figures=stored_from(sides[side].fit))
             _choose(row, sides[side], shelf, kind, stock=role == SetupRole.STOCK or sides[side] == record.stock[side])
             row.save()
-            _keep_stands(member, row, engine, sides[side])
-    _keep_gaps(member, build, engine, record)
-    journal(member, "started build", build.name)
+            ledger.made([row])
+            _keep_stands(ledger, row, engine, sides[side])
+    _keep_gaps(ledger, build, engine, record)
+    return build
+
+
+def keep_record(member: Membership, record: BuildRecord, *, description: str = "") -> Build:
+    """The build that a record became. Raises PermissionDenied."""
+    build: Build = KeepRecord(member, None, {"description": description}, target=record).run().made
     return build

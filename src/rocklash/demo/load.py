@@ -101,7 +101,7 @@ def _load_shelf(shop: Workshop) -> None:
         owner = Owner(row["kind"])
         figures = {
             key: stored_figure(
-                owner, key, from_unit(value, FIGURES[owner, key].kind, unit), Basis.CARD, f"{value} {unit}", unit, "owner", ""
+                owner, key, from_unit(value, FIGURES[owner, key].kind, unit), Basis.CARD, typed=f"{value} {unit}", unit=unit, by="owner"
             )
             for key, (value, unit) in row["figures"].items()
         }

@@ -66,17 +66,17 @@ def field_view(
     kept = stored.get(row.key)
     value = kept["value"] if kept else (completed.value if completed else None)
     spread = kept["spread"] if kept else (completed.spread if completed else 0.0)
-    failed = trouble if trouble and (trouble.attempt.holder, trouble.attempt.key) == (holder, row.key) else None
+    failed = trouble if trouble and (trouble.holder, trouble.key) == (holder, row.key) else None
     return FieldView(
         holder=holder,
         key=row.key,
         label=row.label,
         hint="; ".join(each for each in (row.hint, row.counts if kept else "") if each),
         unit=unit_symbol(row.kind, system),
-        value=failed.attempt.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
+        value=failed.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
         ghost=show(value, row.kind, system) if value is not None and not kept else "",
         other=_other(value, row.kind, system) if value is not None else "",
-        basis=(failed.attempt.basis if failed else kept["basis"] if kept else Basis.MEASURED.value),
+        basis=(failed.basis if failed else kept["basis"] if kept else Basis.MEASURED.value),
         spread=f"±{show(spread, row.kind, system, difference=True)}" if value is not None and spread else "",
         seen=fingerprint(stored, row.key),
         known=kept is not None,

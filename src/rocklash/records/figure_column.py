@@ -2,36 +2,75 @@
 
 from typing import Any
 
+from pydantic import BaseModel, ConfigDict
+
+from rocklash.records.models import ValveFit
 from valvetrain.parts.catalogue import FIGURES, Owner, usual_spread
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 
 Stored = dict[str, dict[str, Any]]
 
 
+class KeptFigure(BaseModel):
+    """One figure as it is kept: SI value and spread (k = 2), how it is known, what was typed in which unit, by whom and when (ISO)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    value: float
+    spread: float
+    basis: Basis
+    typed: str = ""
+    unit: str = ""
+    by: str = ""
+    at: str = ""
+
+    def figure(self) -> Figure:
+        """The core's figure."""
+        return Figure(self.value, self.spread, self.basis)
+
+
 def figures_of(stored: Stored, owner: Owner) -> dict[str, Figure]:
-    """Core figures of a column. Keys that the catalogue no longer knows are left out."""
+    """Core figures of a column. Raises ValueError for a key that the catalogue does not know, or a form that is not a KeptFigure's: a renamed
+    key is carried over by a migration, never dropped in silence."""
     found = {}
     for key, row in stored.items():
-        if (owner, key) in FIGURES:
-            found[key] = Figure(row["value"], row["spread"], Basis(row["basis"]))
+        if (owner, key) not in FIGURES:
+            raise ValueError(f"a {owner} holds “{key}”, which is no figure of the catalogue")
+        found[key] = KeptFigure.model_validate(row).figure()
     return found
 
 
 def stored_from(figures: FigureMap) -> Stored:
     """A column from core figures (import, templates): nothing was typed, so nothing is kept as typed."""
     return {
-        key: {"value": f.value, "spread": f.spread, "basis": f.basis.value, "typed": "", "unit": "", "by": "", "at": ""}
-        for key, f in figures.items()
+        key: KeptFigure(value=each.value, spread=each.spread, basis=each.basis).model_dump(mode="json") for key, each in figures.items()
     }
 
 
-def stored_figure(owner: Owner, key: str, value: float, basis: Basis, typed: str, unit: str, by: str, at: str) -> dict[str, Any]:
-    """One entry of a column, with the spread usual for its basis."""
-    spread = usual_spread(FIGURES[owner, key], value, basis)
-    return {"value": value, "spread": spread, "basis": basis.value, "typed": typed, "unit": unit, "by": by, "at": at}
+def stored_figure(
+    owner: Owner,
+    key: str,
+    value: float,
+    basis: Basis,
+    *,
+    typed: str = "",
+    unit: str = "",
+    by: str = "",
+    at: str = "",
+    spread: float | None = None,
+) -> dict[str, Any]:
+    """One entry of a column, with the spread usual for its basis unless one is given."""
+    wide = usual_spread(FIGURES[owner, key], value, basis) if spread is None else spread
+    return KeptFigure(value=value, spread=wide, basis=basis, typed=typed, unit=unit, by=by, at=at).model_dump(mode="json")
 
 
 def fingerprint(stored: Stored, key: str) -> str:
     """What a person saw in a field: compared when they write, so that nobody overwrites somebody silently."""
     row = stored.get(key)
     return f"{row['value']:.9g} {row['basis']}" if row else "none"
+
+
+def fit_fingerprint(fit: ValveFit | None) -> str:
+    """What a person saw of one valve's fit."""
+    values = (fit.height, fit.protrusion, fit.drop, fit.shim) if fit else ()
+    return "/".join("" if value is None else f"{value:.7f}" for value in values) or "none"

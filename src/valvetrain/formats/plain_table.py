@@ -9,7 +9,7 @@ from valvetrain.errors import BuildFileError, QuantityError
 from valvetrain.quantities import from_unit, parse
 from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
-MOST_ROWS = 20_000
+MOST_ROWS, LONGEST_CELL = 20_000, 200
 
 
 def decode(raw: bytes) -> str:
@@ -22,7 +22,7 @@ def decode(raw: bytes) -> str:
         except UnicodeDecodeError:
             continue
         if "\x00" not in text:
-            return text
+            return text.replace("\r\n", "\n").replace("\r", "\n")  # an old spreadsheet ends its lines with a lone CR
     raise BuildFileError("This is not text. Give the log as CSV.")
 
 
@@ -56,8 +56,16 @@ def rows_of(text: str, empty: str, plenty: str) -> list[tuple[int, list[str]]]:
     if separator == " ":
         rows = [line.split() for line in text.splitlines()]
     else:
-        rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO(text), delimiter=separator)]
+        try:
+            rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO(text), delimiter=separator)]
+        except csv.Error as error:  # a cell without end, mostly a quote that is never closed
+            raise BuildFileError(
+                "A quote is opened in this table and not closed, or a cell is longer than any number. Take the quotes out."
+            ) from error
     numbered = [(number, row) for number, row in enumerate(rows, start=1) if any(row)]
+    long = next((number for number, row in numbered if any(len(cell) > LONGEST_CELL for cell in row)), None)
+    if long:
+        raise BuildFileError(f"Row {long}: a cell holds more than {LONGEST_CELL} characters, which no number and no name does.")
     if not numbered:
         raise BuildFileError(empty)
     if len(numbered) > MOST_ROWS:

@@ -2,9 +2,19 @@
 
 from rocklash.records.models.account import Invitation, Membership, Role, User, Workshop
 from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup, SetupRole, SetupSide
-from rocklash.records.models.clearance import ClearanceSession, Reading, ShimMove, ShimSource, ShimStock
+from rocklash.records.models.clearance import (
+    ClearanceSession,
+    PinKind,
+    Pins,
+    PlannedShim,
+    Reading,
+    ShimMove,
+    ShimPin,
+    ShimSource,
+    ShimStock,
+)
 from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
-from rocklash.records.models.journal import JournalEntry
+from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.springs import Observation, SpringLog, TesterRun, ValveFit, Weighing
 
@@ -15,7 +25,9 @@ __all__ = [
     "CamTiming",
     "ClearanceSession",
     "Engine",
+    "FigureChange",
     "GapReading",
+    "HolderKind",
     "InspectionFinding",
     "Invitation",
     "JournalEntry",
@@ -23,6 +35,9 @@ __all__ = [
     "Observation",
     "OverRevCase",
     "Part",
+    "PinKind",
+    "Pins",
+    "PlannedShim",
     "Position",
     "Reading",
     "Role",
@@ -30,6 +45,7 @@ __all__ = [
     "SetupRole",
     "SetupSide",
     "ShimMove",
+    "ShimPin",
     "ShimSource",
     "ShimStock",
     "SpringLog",
@@ -39,4 +55,4 @@ __all__ = [
     "Weighing",
     "WheelRun",
     "Workshop",
-]  # fmt: skip
+]

@@ -3,7 +3,8 @@
 from django.db import models
 
 from rocklash.records.models.account import Workshop
-from rocklash.records.models.engine import SIDES, Engine, Part
+from rocklash.records.models.engine import SIDES, Engine, Part, choices_of, only_choices
+from valvetrain.parts.engine import Use
 
 
 class Build(models.Model):
@@ -12,13 +13,14 @@ class Build(models.Model):
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="builds")
     engine = models.ForeignKey(Engine, on_delete=models.PROTECT, related_name="builds")
     name = models.CharField(max_length=80)
-    use = models.CharField(max_length=12, default="street")
+    use = models.CharField(max_length=12, default="street", choices=choices_of(Use))
     figures = models.JSONField(default=dict, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:
         ordering = ["-updated_at"]
+        constraints = only_choices("build", use=Use)
 
     def __str__(self) -> str:
         return self.name

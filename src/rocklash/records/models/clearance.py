@@ -1,6 +1,9 @@
 """Clearance sessions: what was read at each valve, as typed and in SI, before and after the change."""
 
+from dataclasses import dataclass, field
+
 from django.db import models
+from django.utils.functional import cached_property
 
 from rocklash.records.models.account import User, Workshop
 from rocklash.records.models.build import Build
@@ -19,8 +22,6 @@ class ClearanceSession(models.Model):
     reason = models.CharField(max_length=200, blank=True, help_text="why this aim")
     hours = models.FloatField(null=True, blank=True, help_text="engine hours")
     temperature = models.FloatField(null=True, blank=True, help_text="of the engine when read, K")
-    pins = models.JSONField(default=dict, blank=True, help_text="position -> {stays, only, never}")
-    plan = models.JSONField(default=dict, blank=True, help_text="position -> what the swap plan gave it, kept when the re-check began")
     seed = models.PositiveIntegerField(default=0, help_text="hidden engine of the simulated feeler")
     rechecking = models.BooleanField(default=False)
     note = models.TextField(blank=True)
@@ -32,6 +33,81 @@ class ClearanceSession(models.Model):
 
     def __str__(self) -> str:
         return f"Clearances of {self.build}, {self.started_at:%Y-%m-%d}"
+
+    @cached_property
+    def planned(self) -> "dict[int, PlannedShim]":
+        """What the plan gave each valve when the re-check began, by position."""
+        return {row.position_id: row for row in self.planned_shims.all()}
+
+    @cached_property
+    def pins(self) -> "dict[int, Pins]":
+        """What was asked of the plan at single valves, by position."""
+        found: dict[int, Pins] = {}
+        for row in self.shim_pins.all():
+            found.setdefault(row.position_id, Pins()).add(row)
+        return found
+
+
+@dataclass
+class Pins:
+    """The pins of one valve: its shim stays, only one may go in, or some never."""
+
+    stays: bool = False
+    only: str = ""
+    never: list[str] = field(default_factory=list)
+
+    def add(self, row: "ShimPin") -> None:
+        """One more."""
+        if row.kind == PinKind.STAYS:
+            self.stays = True
+        elif row.kind == PinKind.ONLY:
+            self.only = row.key
+        else:
+            self.never.append(row.key)
+
+
+class PinKind(models.TextChoices):
+    """What a pin says of a shim at a valve."""
+
+    STAYS = "stays", "stays as it is"
+    ONLY = "only", "only this one"
+    NEVER = "never", "never this one"
+
+
+class ShimPin(models.Model):
+    """What a person asks of the shim plan at one valve; `key` names the shim, empty where it stays."""
+
+    session = models.ForeignKey(ClearanceSession, on_delete=models.CASCADE, related_name="shim_pins")
+    position = models.ForeignKey(Position, on_delete=models.CASCADE, related_name="+")
+    kind = models.CharField(max_length=8, choices=PinKind.choices)
+    key = models.CharField(max_length=80, blank=True)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["session", "position", "kind", "key"], name="one_pin_of_a_kind_and_shim")]
+
+    def __str__(self) -> str:
+        return f"{self.position}: {self.kind} {self.key}".strip()
+
+
+class PlannedShim(models.Model):
+    """What the shim plan gave one valve, m, kept when the re-check began: the shelf may change meanwhile, the promise does not."""
+
+    session = models.ForeignKey(ClearanceSession, on_delete=models.CASCADE, related_name="planned_shims")
+    position = models.ForeignKey(Position, on_delete=models.CASCADE, related_name="+")
+    size = models.FloatField()
+    key = models.CharField(max_length=80, blank=True)
+    source = models.CharField(max_length=16)
+    low = models.FloatField(help_text="least clearance it should leave")
+    high = models.FloatField(help_text="greatest clearance it should leave")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["session", "position"], name="one_planned_shim_per_valve")]
+
+    def __str__(self) -> str:
+        return f"{self.position}: {self.size * 1e3:.3f}"
 
 
 class ShimSource(models.TextChoices):

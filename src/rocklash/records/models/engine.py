@@ -1,29 +1,54 @@
 """Engines, their valve positions, and parts with the figures known of them.
 
 A `figures` column maps catalogue keys to {"value": SI, "spread": SI, "basis": str, "typed": str, "unit": str,
-"by": str, "at": ISO time}; the bridge is its only writer and reader.
+"by": str, "at": ISO time}: records/figure_column.py holds its form.
 """
+
+from collections.abc import Iterable
+from enum import StrEnum
 
 from django.db import models
 
 from rocklash.records.models.account import User, Workshop
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Adjuster, Follower, Gear
 
 SIDES = [("intake", "intake"), ("exhaust", "exhaust")]
+PART_KINDS = tuple(owner for owner in Owner if owner not in (Owner.ENGINE, Owner.GOAL, Owner.FIT))
+
+
+def choices_of(words: Iterable[StrEnum]) -> list[tuple[str, str]]:
+    """Choices of a column from an enumeration of the core."""
+    return [(word.value, word.value.replace("_", " ")) for word in words]
+
+
+def only_choices(name: str, **columns: Iterable[StrEnum]) -> list[models.BaseConstraint]:
+    """Constraints that keep each column to the words of its enumeration."""
+    return [
+        models.CheckConstraint(condition=models.Q(**{f"{column}__in": [word.value for word in words]}), name=f"{name}_{column}_is_known")
+        for column, words in columns.items()
+    ]
 
 
 class Engine(models.Model):
-    """An engine: make-up and figures. Choices of make-up are the core's; the bridge checks that they fit."""
+    """An engine: make-up and figures. Choices of make-up are the core's; which fit together is checked where one is begun."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="engines")
     name = models.CharField(max_length=60)
     description = models.CharField(max_length=140, blank=True)
     cylinders = models.PositiveSmallIntegerField()
     valves_per_side = models.PositiveSmallIntegerField(default=2)
-    gear = models.CharField(max_length=12)
-    follower = models.CharField(max_length=12)
-    adjuster = models.CharField(max_length=16)
+    gear = models.CharField(max_length=12, choices=choices_of(Gear))
+    follower = models.CharField(max_length=12, choices=choices_of(Follower))
+    adjuster = models.CharField(max_length=16, choices=choices_of(Adjuster))
     figures = models.JSONField(default=dict, blank=True)
     facts = models.JSONField(default=dict, blank=True, help_text="words of the catalogue: what the rods are of")
+    firing_order = models.CharField(max_length=60, blank=True, help_text="1-3-4-2, or 1@0 2@180; empty for the usual one")
+    clearance_note = models.CharField(max_length=300, blank=True, help_text="what the manual says of measuring clearances")
+    shim_shape = models.CharField(max_length=40, blank=True, help_text="of the shims it takes: 9.5 mm round")
+
+    class Meta:
+        constraints = only_choices("engine", gear=Gear, follower=Follower, adjuster=Adjuster)
 
     def __str__(self) -> str:
         return self.name
@@ -52,7 +77,7 @@ class Part(models.Model):
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="parts")
     engine = models.ForeignKey(Engine, null=True, blank=True, on_delete=models.CASCADE, related_name="parts")
-    kind = models.CharField(max_length=12)
+    kind = models.CharField(max_length=12, choices=choices_of(PART_KINDS))
     name = models.CharField(max_length=80)
     side = models.CharField(max_length=8, blank=True, choices=SIDES)
     stock = models.BooleanField(default=False, help_text="came with the engine")
@@ -63,6 +88,7 @@ class Part(models.Model):
 
     class Meta:
         ordering = ["kind", "-stock", "name"]
+        constraints = only_choices("part", kind=PART_KINDS)
 
     def __str__(self) -> str:
         return self.name

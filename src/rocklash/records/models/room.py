@@ -4,7 +4,8 @@ from django.db import models
 
 from rocklash.records.models.account import User
 from rocklash.records.models.build import Build
-from rocklash.records.models.engine import Position
+from rocklash.records.models.engine import Position, choices_of, only_choices
+from valvetrain.parts.gaps import GapKind, Way
 
 
 class GapReading(models.Model):
@@ -12,8 +13,8 @@ class GapReading(models.Model):
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="gap_readings")
     position = models.ForeignKey(Position, on_delete=models.CASCADE, related_name="+")
-    gap = models.CharField(max_length=24)
-    way = models.CharField(max_length=20)
+    gap = models.CharField(max_length=24, choices=choices_of(GapKind))
+    way = models.CharField(max_length=20, choices=choices_of(Way))
     value = models.FloatField()
     spread = models.FloatField()
     angle = models.FloatField(null=True, blank=True)
@@ -25,6 +26,7 @@ class GapReading(models.Model):
     class Meta:
         ordering = ["position__side", "position__place", "gap", "angle", "pk"]
         indexes = [models.Index(fields=["build", "gap"])]
+        constraints = only_choices("gap_reading", gap=GapKind, way=Way)
 
     def __str__(self) -> str:
         return f"{self.position}, {self.gap}"

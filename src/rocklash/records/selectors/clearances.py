@@ -10,8 +10,7 @@ def shims_of(workshop: Workshop) -> list[ShimStock]:
 
 def shims_for(build: Build) -> list[ShimStock]:
     """Shims of the shelf that have the shape this engine takes; those without a shape where none is told of the engine."""
-    shape = str(build.engine.facts.get("shim_shape", ""))
-    return list(ShimStock.objects.filter(workshop=build.workshop, shape=shape))
+    return list(ShimStock.objects.filter(workshop=build.workshop, shape=build.engine.shim_shape))
 
 
 def shim_moves_of(workshop: Workshop) -> list[ShimMove]:

@@ -70,7 +70,7 @@ def people(request: HttpRequest, member: Membership) -> HttpResponse:
     form = InviteForm(request.POST or None)
     link = ""
     if request.method == "POST" and form.is_valid():
-        invitation = services.invite(member, form.cleaned_data["role"])
+        invitation = services.Invite(member, None, form.cleaned_data).run().made
         link = request.build_absolute_uri(f"/join/{invitation.token}/")
     context = {
         "heading": "People", "subheading": "", "member": member, "form": form, "link": link,

@@ -4,16 +4,15 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from rocklash.answers.results import answer_for
-from rocklash.commands.base import require_change
+from rocklash.answers.results import result_of
+from rocklash.commands.base import BEFORE, require_change
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Membership
 from rocklash.records.selectors.builds import board_builds, newest_session, with_parts
-from rocklash.stations.board.commands import FieldTroubles, import_file, start_build
+from rocklash.stations.board.commands import ImportBuild, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.pages.board import board_row
-from valvetrain.errors import BuildFileError
-from valvetrain.units import UnitSystem
+from valvetrain.units import UnitSystem, told
 
 _PER_PAGE = 12
 
@@ -25,34 +24,37 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
     page = pages.get_page(request.GET.get("page"))
     system = UnitSystem(member.user.unit_system)
     rows = [
-        board_row(build, answer_for(build), newest_session(build), len(build.engine.positions.all()), system) for build in with_parts(page)
+        board_row(build, result_of(build), newest_session(build), len(build.engine.positions.all()), system) for build in with_parts(page)
     ]
     context = {"heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": rows, "page": page}
     return render(request, "board/board.html", context)
+
+
+def _new_page(request: HttpRequest, member: Membership, form: NewBuildForm | None = None, file: ImportForm | None = None) -> HttpResponse:
+    """The two ways to a new engine side by side; the one that was sent holds its errors."""
+    context = {
+        "heading": "New engine", "subheading": "", "member": member, "goes_with": GOES_WITH, "import_form": file or ImportForm(),
+        "form": form or NewBuildForm(system=UnitSystem(member.user.unit_system)),
+    }  # fmt: skip
+    wrong = (form and form.errors) or (file and file.errors)
+    return render(request, "board/new.html", context, status=422 if wrong else 200)
 
 
 @in_shop
 def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
     """A new engine by its kind."""
     require_change(member)
-    form = NewBuildForm(request.POST or None, system=UnitSystem(member.user.unit_system))
+    system = UnitSystem(member.user.unit_system)
+    form = NewBuildForm(request.POST or None, system=system)
     if request.method == "POST" and form.is_valid():
-        try:
-            build = start_build(member, form.cleaned_data)
-        except FieldTroubles as troubles:
-            for name, sentence in troubles.sentences.items():
-                form.add_error(name, sentence)
-        else:
-            return redirect("lash" if form.clearances_only else "overview", member.workshop.slug, build.pk)
-    context = {
-        "heading": "New engine",
-        "subheading": "",
-        "member": member,
-        "form": form,
-        "goes_with": GOES_WITH,
-        "import_form": ImportForm(),
-    }
-    return render(request, "board/new.html", context, status=422 if form.errors else 200)
+        outcome = StartBuild(member, None, form.cleaned_data | {"once": request.POST.get("once", "")}).run()
+        if outcome.state == BEFORE:
+            return redirect("board", member.workshop.slug)
+        if not outcome.refused:
+            return redirect("lash" if form.clearances_only else "overview", member.workshop.slug, outcome.made.pk)
+        for name, sentence in outcome.fields.items():
+            form.add_error(name, told(sentence, system))
+    return _new_page(request, member, form)
 
 
 @in_shop
@@ -61,18 +63,10 @@ def import_build(request: HttpRequest, member: Membership) -> HttpResponse:
     require_change(member)
     form = ImportForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
-        try:
-            build = import_file(member, form.cleaned_data["file"].read(2_000_001))
-        except BuildFileError as error:
-            form.add_error("file", str(error))
-        else:
-            return redirect("overview", member.workshop.slug, build.pk)
-    context = {
-        "heading": "New engine",
-        "subheading": "",
-        "member": member,
-        "form": NewBuildForm(system=UnitSystem(member.user.unit_system)),
-        "goes_with": GOES_WITH,
-        "import_form": form,
-    }
-    return render(request, "board/new.html", context, status=422 if form.errors else 200)
+        outcome = ImportBuild(member, None, {"once": request.POST.get("once", "")}, files=form.cleaned_data).run()
+        if outcome.state == BEFORE:
+            return redirect("board", member.workshop.slug)
+        if not outcome.refused:
+            return redirect("overview", member.workshop.slug, outcome.made.pk)
+        form.add_error("file", told(outcome.sentence, UnitSystem(member.user.unit_system)))
+    return _new_page(request, member, file=form)

@@ -1,156 +1,93 @@
 """What the cams do, how each of them is known, and how they are timed."""
 
+from typing import Any
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from rocklash.answers.cams import cam_answer, fitted_log
 from rocklash.answers.wheel import wheel_state
-from rocklash.commands.facts import keep_fact
-from rocklash.commands.figures import FieldError
+from rocklash.commands.base import number_of
+from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
-from rocklash.desk.frame import asked_side, choose_or_keep, surroundings
+from rocklash.desk.bench import Bench
+from rocklash.desk.page import build_page, run_sent
 from rocklash.records.models import Build, Membership, Part
-from rocklash.records.selectors.builds import (
-    build_or_404,
-    cam_or_404,
-    candidates_of,
-    newest_logs,
-    newest_run,
-    parts_that_fit,
-    timings_of,
-)
-from rocklash.stations.cams import commands as services
+from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, newest_run, parts_that_fit, timings_of
+from rocklash.stations.cams import commands
 from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
-from valvetrain.units import UnitSystem
+
+_LONGEST_TYPED = 1_000_000
+_CAMS = {"beside": commands.LayBeside, "propose": commands.Propose, "new": commands.NewCam}
+_LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord}
 
 
-def _sent_to_cams(request: HttpRequest, member: Membership, build: Build) -> tuple[HttpResponse | None, str, int]:
-    """Keep what was sent to the comparison; returns where to go on, or the refusal and the status."""
-    post = request.POST
-    if post.get("act") == "new":
-        cam, refused = services.new_cam(member, build, post)
-        where = reverse("lobe", args=[member.workshop.slug, build.pk, cam.pk]) if cam else ""
-        return redirect(f"{where}?side={asked_side(request)}") if cam else None, refused, 422
-    if "act" in post:
-        refused = services.lay_beside(member, build, post)
-        return None, refused, 422 if refused else 200
-    return None, *choose_or_keep(request, member, build)[1:]
+def _to_new_cam(bench: Bench) -> HttpResponse | None:
+    """To the page of a cam that was just begun."""
+    if not isinstance(bench.command, commands.NewCam) or not isinstance(bench.made, Part):
+        return None
+    where = reverse("lobe", args=[bench.member.workshop.slug, bench.build.pk, bench.made.pk])
+    return redirect(f"{where}?side={bench.side}")
 
 
-@on_build
-def cams(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
-    """Show the cams of one side; what was sent is kept first."""
-    refused, status = "", 200
-    if request.method == "POST":
-        gone, refused, status = _sent_to_cams(request, member, build)
-        if gone:
-            return gone
-        build = build_or_404(member.workshop, build.pk)
-    context = surroundings(member, build, "cams", fold=True)
-    candidates, answer, system = candidates_of(build), context["answer"], UnitSystem(member.user.unit_system)
-    found = cam_answer(answer, build, asked_side(request), candidates) if answer.review else None
+@build_page("cams", "cams/cams.html", _CAMS, fold=True, after=_to_new_cam)
+def cams(bench: Bench) -> dict[str, Any]:
+    """The cams of one side, side by side."""
+    build, result, candidates = bench.build, bench.result, candidates_of(bench.build)
+    found = cam_answer(result, build, bench.side, candidates) if result.review else None
     parts, logs = list(parts_that_fit(build)), newest_logs(build)
-    page = cams_page(answer, build, found, parts, logs, candidates, system, request.GET.get("height", "")[:40])
-    context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": request.POST if refused else {}}
-    return render(request, "cams/cams.html", context, status=status)
+    height = bench.request.GET.get("height", "")[:40]
+    return {"page": cams_page(result, build, found, parts, logs, candidates, bench.system, height)}
 
 
-def _sent(request: HttpRequest, member: Membership, build: Build, number: int) -> tuple[FieldError | None, str, int]:
-    """Keep what was sent to a lobe's page; returns trouble of a field, refusal, and the status."""
-    post, part = request.POST, cam_or_404(build, number)
-    act = post.get("act", "")
-    if act in ("log", "file"):
-        raw = request.FILES["file"].read(services.LARGEST + 1) if "file" in request.FILES else post.get("text", "").encode()  # type: ignore[union-attr]
-        keep = services.keep_log if act == "log" else services.keep_file
-        refused = keep(member, build, part, raw, post)
-    elif act == "aside":
-        refused = services.set_aside(member, build, part)
-    elif act == "fact":
-        refused = keep_fact(member, build, part if post.get("of") != "follower" else _follower(build, post.get("part", "")), post)
-    else:
-        return choose_or_keep(request, member, build)
-    return None, refused, 422 if refused else 200
+def _of_lobe(bench: Bench, act: str, place: dict[str, Any]) -> Part:
+    """The cam of the page; a word may be its follower's."""
+    if act == "fact" and bench.request.POST.get("of") == "follower":
+        found = parts_that_fit(bench.build).filter(kind="follower", pk=number_of(bench.request.POST.get("part", ""))).first()
+        if found is None:
+            raise Http404
+        return found
+    return cam_or_404(bench.build, place["part"])
 
 
-def _follower(build: Build, text: str) -> Part:
-    found = parts_that_fit(build).filter(kind="follower", pk=int(text) if text.isdigit() else -1).first()
-    if found is None:
-        raise Http404
-    return found
-
-
-@on_build
-def lobe(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
-    """Show how one cam is known, and take in what makes it better known."""
-    trouble, refused, status, typed = None, "", 200, ""
-    if request.method == "POST":
-        trouble, refused, status = _sent(request, member, build, part)
-        typed = request.POST.get("text", "")[: services.LARGEST] if refused and request.POST.get("act") == "log" else ""
-        build = build_or_404(member.workshop, build.pk)
-    cam, side, system = cam_or_404(build, part), asked_side(request), UnitSystem(member.user.unit_system)
-    context = surroundings(member, build, "cams", fold=True)
-    log, run = newest_logs(build).get(cam.pk), newest_run(cam)
-    page = lobe_page(context["answer"], build, cam, side, system, trouble, log, fitted_log(log) if log else None)
-    wheel_page = wheel_view(wheel_state(run) if run else None, system)
-    context |= {
-        "page": page,
-        "wheel": wheel_page,
-        "cam": cam,
-        "exports": list(EXPORTS.items()),
-        "action": request.get_full_path(),
-        "refused": refused,
-        "typed": typed,
-    }
-    return render(request, "cams/lobe.html", context, status=status)
+@build_page("cams", "cams/lobe.html", _LOBE, fold=True, target=_of_lobe)
+def lobe(bench: Bench, part: int) -> dict[str, Any]:
+    """How one cam is known, and what makes it better known."""
+    cam = cam_or_404(bench.build, part)
+    log, run = newest_logs(bench.build).get(cam.pk), newest_run(cam)
+    fitted = fitted_log(log) if log else None
+    page = lobe_page(bench.result, bench.build, cam, bench.side, bench.system, bench.field_error, log, fitted)
+    wheel_page = wheel_view(wheel_state(run) if run else None, bench.system)
+    typed = bench.request.POST.get("text", "")[:_LONGEST_TYPED] if bench.refused and bench.request.POST.get("act") == "log" else ""
+    return {"page": page, "wheel": wheel_page, "cam": cam, "exports": list(EXPORTS.items()), "typed": typed}
 
 
 @on_build
 def wheel(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
     """The simulated wheel: begin or stop a pass, and show what was read until now."""
-    cam = cam_or_404(build, part)
-    run = newest_run(cam)
+    cam, bench = cam_or_404(build, part), Bench(request, member, build)
     if request.method == "POST":
-        if request.POST.get("act") == "begin":
-            run = services.begin_pass(member, build, cam)
-        elif run:
-            services.end_pass(member, run)
-    page = wheel_view(wheel_state(run) if run else None, UnitSystem(member.user.unit_system))
+        run_sent(bench, {"begin": commands.BeginPass, "stop": commands.EndPass}, cam)
+    run = newest_run(cam)
+    page = wheel_view(wheel_state(run) if run else None, bench.system)
     return render(request, "cams/wheel.html", {"wheel": page, "member": member, "build": build, "cam": cam})
 
 
 @on_build
 def out(request: HttpRequest, member: Membership, build: Build, part: int, form: str) -> HttpResponse:
     """A cam as a file: csv, json, xlsx or dxf."""
-    cam = cam_or_404(build, part)
     if form not in FORMS:
         raise Http404
-    return export(surroundings(member, build, "cams")["answer"], build, cam, asked_side(request), form)
+    bench = Bench(request, member, build)
+    return export(bench.result, build, cam_or_404(build, part), bench.side, form)
 
 
-@on_build
-def timing(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
-    """Degreeing in, tooth and slot, chain pins, phaser, clearance; what was sent is kept first."""
-    trouble, refused, status, post = None, "", 200, request.POST
-    if request.method == "POST":
-        if post.get("act") == "degree":
-            refused = services.degree_in(member, build, post)
-            status = 422 if refused else 200
-        else:
-            trouble, refused, status = choose_or_keep(request, member, build)
-        build = build_or_404(member.workshop, build.pk)
-    context = surroundings(member, build, "cams", fold=True)
-    page = timing_page(
-        context["answer"],
-        build,
-        asked_side(request),
-        list(parts_that_fit(build)),
-        timings_of(build),
-        UnitSystem(member.user.unit_system),
-        trouble,
-    )
-    context |= {"page": page, "action": request.get_full_path(), "refused": refused, "typed": post if refused else {}}
-    return render(request, "cams/timing.html", context, status=status)
+@build_page("cams", "cams/timing.html", {"degree": commands.DegreeIn}, fold=True)
+def timing(bench: Bench) -> dict[str, Any]:
+    """Degreeing in, tooth and slot, chain pins, phaser, clearance."""
+    build, parts = bench.build, list(parts_that_fit(bench.build))
+    return {"page": timing_page(bench.result, build, bench.side, parts, timings_of(build), bench.system, bench.field_error)}

@@ -1,35 +1,23 @@
 """The engine's make-up, its figures and its valves."""
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from typing import Any
 
-from rocklash.commands.facts import engine_facts, keep_engine_fact
-from rocklash.desk.access import on_build
-from rocklash.desk.frame import keep_posted, surroundings
-from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.builds import build_or_404
-from rocklash.stations.engine import commands as services
-from rocklash.stations.engine.pages.engine import engine_page
-from valvetrain.units import UnitSystem
+from rocklash.commands.facts import KeepWord
+from rocklash.desk.bench import Bench
+from rocklash.desk.page import build_page
+from rocklash.desk.words import engine_facts
+from rocklash.stations.engine.commands import KeepDeviation
+from rocklash.stations.engine.pages.engine import ValveError, engine_page
+from valvetrain.units import told
 
 
-@on_build
-def engine(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
-    """Show the station; a sent field is kept first."""
-    trouble, status, valve_trouble, refused = None, 200, None, ""
-    if request.method == "POST" and "valve" in request.POST:
-        valve_trouble = services.keep_deviation(
-            member, build, request.POST["valve"], request.POST.get("text", ""), request.POST.get("seen", "")
-        )
-        status = 422 if valve_trouble else 200
-    elif request.POST.get("act") == "fact":
-        refused = keep_engine_fact(member, build, request.POST)
-        status = 422 if refused else 200
-    elif request.method == "POST":
-        trouble, status = keep_posted(request, member, build)
-    if request.method == "POST":
-        build = build_or_404(member.workshop, build.pk)
-    context = surroundings(member, build, "engine")
-    context |= {"action": request.path, "refused": refused, "facts": engine_facts(build, ("holds_limiter_intake", "holds_limiter_exhaust"))}
-    context["page"] = engine_page(context["answer"], build, UnitSystem(member.user.unit_system), trouble, valve_trouble)
-    return render(request, "engine/engine.html", context, status=status)
+@build_page("engine", "engine/engine.html", {"fact": KeepWord, "valve": KeepDeviation}, usual="valve")
+def engine(bench: Bench) -> dict[str, Any]:
+    """Make-up, figures, and how each valve's spring stands."""
+    command, outcome, wrong = bench.command, bench.outcome, None
+    if isinstance(command, KeepDeviation) and outcome and outcome.refused:
+        number = int(command.text("valve")) if command.text("valve").isdigit() else 0
+        wrong = ValveError(number, command.text("text"), told(outcome.sentence, bench.system))
+    page = engine_page(bench.result, bench.build, bench.system, bench.field_error, wrong)
+    facts = engine_facts(bench.build, ("holds_limiter_intake", "holds_limiter_exhaust"))
+    return {"page": page, "facts": facts} | ({"refused": ""} if wrong else {})

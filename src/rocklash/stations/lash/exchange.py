@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from openpyxl import Workbook
 
 from rocklash.answers.clearances import ValveStatus
+from rocklash.commands.base import Command
+from rocklash.desk.files import sent_text
 from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
-from valvetrain.formats.plain_table import decode
 from valvetrain.quantities import parse
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 from valvetrain.units import QuantityKind, UnitSystem
@@ -112,6 +113,11 @@ class ImportRow:
     replaces: str = ""
     seen: int = 0
 
+    def says(self, reading: Reading) -> bool:
+        """Whether the line says just what was typed of that valve already."""
+        kept = {"goes": reading.goes_typed, "stops": reading.stops_typed, "shim": reading.shim_typed, "label": reading.label_typed}
+        return all(self.texts.get(name, "") == text for name, text in kept.items())
+
 
 @dataclass(frozen=True)
 class Preview:
@@ -145,8 +151,9 @@ def _guess(heads: list[str]) -> dict[str, int]:
     return found
 
 
-def preview(text: str, build: Build, system: UnitSystem, asked: dict[str, str], session: ClearanceSession | None = None) -> Preview:
-    """Read a CSV and say how its columns are taken. Raises QuantityError when it is no table of valves."""
+def preview(command: Command, session: ClearanceSession | None = None) -> Preview:
+    """Read the table that was sent and say how its columns are taken. Raises QuantityError when it is no table of valves."""
+    text, build, system, asked = sent_text(command, "A sheet has a line a valve.", LARGEST), command.subject, command.system, command.data
     lines = [
         row
         for row in csv.reader(io.StringIO(text), delimiter=";" if text.count(";") > text.count(",") else ",")
@@ -159,7 +166,7 @@ def preview(text: str, build: Build, system: UnitSystem, asked: dict[str, str], 
     heads = [cell.strip() for cell in lines[0]]
     mapping = _guess(heads)
     for field in FIELDS:
-        if asked.get(field, "").lstrip("-").isdigit():
+        if str(asked.get(field, "")).lstrip("-").isdigit():
             mapping[field] = int(asked[field])
     mapping = {field: place for field, place in mapping.items() if 0 <= place < len(heads)}
     if "valve" not in mapping or "goes" not in mapping:
@@ -192,10 +199,3 @@ def _wrong(texts: dict[str, str], valve: int | None, system: UnitSystem) -> str:
         except QuantityError as error:
             return f"{FIELDS[field].capitalize()}: {error}"
     return ""
-
-
-def text_of(raw: bytes) -> str:
-    """The text of an uploaded file. Raises QuantityError when it is too large."""
-    if len(raw) > LARGEST:
-        raise QuantityError("This file is too large to be a clearance sheet.")
-    return decode(raw)

@@ -1,28 +1,27 @@
 """The verdict sheet of a build, its open file, and the door to the motions that take a second."""
 
 from copy import copy
+from typing import Any
 from urllib.parse import urlsplit
 
 from django.http import HttpRequest, HttpResponse, QueryDict
-from django.shortcuts import render
 from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
 from rocklash.answers.motion import compute_motions
-from rocklash.answers.results import answer_for, build_file_of
+from rocklash.answers.results import build_file_of, result_of
 from rocklash.desk.access import on_build
-from rocklash.desk.frame import surroundings
+from rocklash.desk.bench import Bench
+from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
 from rocklash.stations.overview.pages.overview import overview_page
 
 
-@on_build
-def overview(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+@build_page("overview", "overview/overview.html")
+def overview(bench: Bench) -> dict[str, Any]:
     """Answer first: verdict, what falls short, the checks, ways out, what to measure."""
-    context = surroundings(member, build, "overview")
-    which = "stock" if request.GET.get("setup") == "stock" else "proposed"
-    context |= {"which": which, "page": overview_page(context["answer"], which, build, member)}
-    return render(request, "overview/overview.html", context)
+    which = "stock" if bench.request.GET.get("setup") == "stock" else "proposed"
+    return {"which": which, "page": overview_page(bench.result, which, bench.build, bench.member)}
 
 
 @on_build
@@ -43,7 +42,7 @@ def motion(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
         match = resolve(path)
     except Resolver404:
         path, match = home, resolve(home)
-    compute_motions(answer_for(build))
+    compute_motions(result_of(build))
     page = copy(request)  # the page runs in this process, which holds what was computed
     page.path = page.path_info = path
     page.method, page.GET, page.resolver_match = "GET", QueryDict(asked.query), match

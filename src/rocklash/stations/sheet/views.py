@@ -1,38 +1,40 @@
 """The build sheet: as a page to print, and as PDF."""
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.text import slugify
 
 from rocklash.answers.goal_line import goal_line
 from rocklash.desk.access import on_build
-from rocklash.desk.frame import surroundings
+from rocklash.desk.bench import Bench
+from rocklash.desk.frame import frame
+from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.sheet.pages.sheet import sheet_of
 from rocklash.ui.pdf import pdf_of
-from valvetrain.units import UnitSystem
 
 
-def _context(member: Membership, build: Build) -> dict[str, object]:
-    context = surroundings(member, build, "sheet")
-    goal = goal_line(context["answer"], build, UnitSystem(member.user.unit_system)) if context["answer"].review else ""
-    page = sheet_of(context["answer"], build, member, context["session"], goal, shims_for(build))
-    return context | {"now": timezone.now(), "page": page}
+def _shown(bench: Bench) -> dict[str, Any]:
+    goal = goal_line(bench.result, bench.build, bench.system) if bench.result.review else ""
+    page = sheet_of(bench.result, bench.build, bench.member, bench.session, goal, shims_for(bench.build))
+    return {"now": timezone.now(), "page": page}
 
 
-@on_build
-def sheet(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+@build_page("sheet", "sheet/sheet.html")
+def sheet(bench: Bench) -> dict[str, Any]:
     """The sheet on the screen, with the browser's own printing."""
-    return render(request, "sheet/sheet.html", _context(member, build))
+    return _shown(bench)
 
 
 @on_build
 def sheet_pdf(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """The sheet as PDF."""
-    page = render_to_string("sheet/print.html", _context(member, build) | {"theme": "light"}, request=request)
+    bench = Bench(request, member, build)
+    page = render_to_string("sheet/print.html", frame(bench, "sheet") | _shown(bench) | {"theme": "light"}, request=request)
     response = HttpResponse(pdf_of(page), content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="{slugify(build.name) or "build"}-sheet.pdf"'
     return response

@@ -60,13 +60,14 @@ class LadderData:
 
 @dataclass(frozen=True)
 class Label:
-    """A text at a place."""
+    """A text at a place; `group` moves with the folded ladder."""
 
     x: float
     y: float
     text: str
     strong: str = ""
     css: str = ""
+    group: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,6 +84,8 @@ class FloatLane:
     proposed: bool
     label: Label
     rigid: float | None = None
+    css: str = ""
+    caption: Label | None = None
 
 
 @dataclass(frozen=True)
@@ -97,12 +100,13 @@ class Zone:
 
 @dataclass(frozen=True)
 class Flag:
-    """A life mark: a line from y1 to y2 with its class."""
+    """A life mark: a line from y1 to y2 with its class; `group` moves with the folded ladder."""
 
     x: float
     y1: float
     y2: float
     css: str
+    group: str = ""
 
 
 @dataclass(frozen=True)
@@ -236,28 +240,36 @@ def _ticks(axis: Axis, count: int, free_from: float, free_to: float) -> tuple[tu
     return tuple(ticks)
 
 
+def _lowest(data: LadderData) -> FloatMark | None:
+    """The proposed camshaft that gives up first."""
+    return min(data.proposed, key=lambda mark: (_motion_of(data.proposed_motion, mark.side) or mark).rpm, default=None)
+
+
 @lru_cache(maxsize=128)
 def full(data: LadderData) -> Ladder:
-    """The open ladder, 1280 x 150; 1280 x 186 with its surge lanes."""
+    """The ladder, 1280 x 150, or 1280 x 186 with its surge lanes. Folded it shows the rule, the life marks and the lowest proposed lane: its groups
+    are moved and hidden by the style sheet, so that one drawing serves both."""
     surge = 18.0 if data.stock_surge or data.proposed_surge else 0.0
     width, left, top, bottom = 1280.0, 148.0, 66.0 + surge, 88.0 + surge
     height, foot = 150.0 + 2 * surge, 148.0 + 2 * surge
     axis = _axis(data, left + 100, width - 24)
     goal_x = axis.at(data.goal)
-    lanes, gutter = [], [Label(16, 15, "STOCK", css="s12 i2")]
+    lanes, gutter = [], [Label(16, 15, "STOCK", css="s12 i2", group="f-off")]
     for number, mark in enumerate(data.stock):
-        lanes.append(_lane(mark, _motion_of(data.stock_motion, mark.side), 29.0 + 19 * number, axis, goal_x, proposed=False))
-        gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="i2"))
+        lane = _lane(mark, _motion_of(data.stock_motion, mark.side), 29.0 + 19 * number, axis, goal_x, proposed=False)
+        lanes.append(replace(lane, css="f-off", caption=Label(16, lane.y + 4, lane.name, css="i2")))
+    lowest = _lowest(data)
     for number, mark in enumerate(reversed(data.proposed)):
         y = 103.0 + 2 * surge + 19 * number
-        lanes.append(_lane(mark, _motion_of(data.proposed_motion, mark.side), y, axis, goal_x, proposed=True))
-        gutter.append(Label(16, lanes[-1].y + 4, lanes[-1].name, css="blue"))
+        lane = _lane(mark, _motion_of(data.proposed_motion, mark.side), y, axis, goal_x, proposed=True)
+        css = f"f-lane{number}" if mark is lowest else "f-off"
+        lanes.append(replace(lane, css=css, caption=Label(16, lane.y + 4, lane.name, css="blue")))
     zones: list[Zone] = []
     if surge:
         zones = _zones(data.stock_surge, top - 10, axis, proposed=False) + _zones(data.proposed_surge, bottom + 10, axis, proposed=True)
-        gutter += [Label(16, top - 6, "surge", css="i2"), Label(16, bottom + 14, "surge", css="blue")]
-    gutter.append(Label(16, height - 6, "PROPOSED", css="s12 blue"))
-    gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b"))
+        gutter += [Label(16, top - 6, "surge", css="i2", group="f-off"), Label(16, bottom + 14, "surge", css="blue", group="f-off")]
+    gutter.append(Label(16, height - 6, "PROPOSED", css="s12 blue", group="f-off"))
+    gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b", group="f-rule"))
     goal_text = f"goal {_rpm(data.goal)}"
     flag = text_width(goal_text, 15) + 22
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
@@ -274,29 +286,38 @@ def full(data: LadderData) -> Ladder:
             continue
         x = axis.at(value)
         up = row is above
-        flags.append(Flag(x, 6.0 if up else bottom, top if up else foot, css))
         if css == "l-piston":
-            flags.append(Flag(x + 3, 6.0, foot, css))
-            flags[-2] = Flag(x, 6.0, foot, css)
+            flags += [Flag(at, 6.0, foot, css, "f-whole") for at in (x, x + 3)]
+        else:
+            flags.append(Flag(x, 6.0 if up else bottom, top if up else foot, css, "f-above" if up else "f-below"))
         placed = row.place(x + (3 if css == "l-piston" else 0), f"{text} {_rpm(value)}")
         if placed:
             colour = "tshort" if css in ("l-over", "l-reached") else "i2"
-            labels.append(Label(placed[0], 15.0 if up else height - 5.0, text, strong=_rpm(value), css=f"{placed[1]} {colour}"))
+            labels.append(
+                Label(
+                    placed[0],
+                    15.0 if up else height - 5.0,
+                    text,
+                    strong=_rpm(value),
+                    css=f"{placed[1]} {colour}",
+                    group="" if up else "f-foot",
+                )
+            )
     if data.reached and axis.holds(data.reached[0]):
         low = axis.at(data.reached[0])  # what slip may have spared it
-        flags.append(Flag(low, bottom, foot, "l-reached l-spared"))
+        flags.append(Flag(low, bottom, foot, "l-reached l-spared", "f-below"))
     return Ladder(
         width, height, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
         tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), tuple(zones), describe(data),
     )  # fmt: skip
 
 
-@lru_cache(maxsize=256)
-def folded(data: LadderData, *, phone: bool = False) -> Ladder:
-    """The folded ladder: rule, life marks and the lowest proposed float. 1280 x 64, or 390 x 58 on a phone."""
-    width, left, height = (390.0, 0.0, 58.0) if phone else (1280.0, 148.0, 64.0)
+@lru_cache(maxsize=128)
+def phone(data: LadderData) -> Ladder:
+    """The ladder of a phone, 390 x 58: rule, life marks and the lowest proposed lane."""
+    width, left, height = 390.0, 0.0, 58.0
     top, bottom = height / 2 - 10, height / 2 + 10
-    axis = _axis(data, left + (56 if phone else 100), width - 10)
+    axis = _axis(data, left + 56, width - 10)
     goal_x, goal_text = axis.at(data.goal), f"goal {_rpm(data.goal)}"
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
     labels, flags, lanes = [], [], []
@@ -307,7 +328,7 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
             labels.append(Label(placed[0], top - 7 if row is above else height - 5, text, strong, f"{placed[1]} {css}"))
 
     put(above, goal_x, "goal", _rpm(data.goal), "blue")
-    lowest = min(data.proposed, key=lambda mark: (_motion_of(data.proposed_motion, mark.side) or mark).rpm, default=None)
+    lowest = _lowest(data)
     if lowest:
         motion = _motion_of(data.proposed_motion, lowest.side)
         lane = _lane(lowest, motion, bottom + 6.0, axis, goal_x, proposed=True)
@@ -335,7 +356,7 @@ def folded(data: LadderData, *, phone: bool = False) -> Ladder:
             flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
             put(row, x, text, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
     return Ladder(
-        width, height, left, top, bottom, left + (26 if phone else 34), _rpm(data.idle), left + (48 if phone else 76),
-        _ticks(axis, 4 if phone else 10, left + (56 if phone else 84), width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
-        () if phone else (Label(16, height / 2 + 1, "Rev ladder", css="s14 b"),), (), describe(data),
+        width, height, left, top, bottom, left + 26, _rpm(data.idle), left + 48,
+        _ticks(axis, 4, left + 56, width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
+        (), (), describe(data),
     )  # fmt: skip

@@ -2,9 +2,12 @@
 
 from collections.abc import Hashable
 from functools import lru_cache
+from secrets import token_hex
 
 from django import template
+from django.template import Context
 from django.template.loader import render_to_string
+from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from valvetrain import wording
@@ -62,6 +65,19 @@ def _piece(template_name: str, drawn: tuple[tuple[str, Hashable], ...]) -> SafeS
 def piece(template_name: str, **drawn: Hashable) -> SafeString:
     """A template of nothing but frozen drawings and words. Few of them change from page to page: equal ones are written out once a process."""
     return _piece(template_name, tuple(drawn.items()))
+
+
+@register.simple_tag(takes_context=True)
+def act(context: Context, name: str = "") -> SafeString:
+    """What every form that changes something carries: the token, which command it is, and a key by which a form sent twice is done once."""
+    named = format_html('<input type="hidden" name="act" value="{}">', name) if name else ""
+    token = context.get("csrf_token", "")
+    return format_html(
+        '<input type="hidden" name="csrfmiddlewaretoken" value="{}">{}<input type="hidden" name="once" value="{}">',
+        token,
+        named,
+        token_hex(6),
+    )
 
 
 @register.simple_tag

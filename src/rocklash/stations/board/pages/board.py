@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from rocklash.answers.clearances import lash_state
 from rocklash.answers.results import BuildResult
-from rocklash.desk.frame import lash_state
 from rocklash.records.models import Build, ClearanceSession
 from valvetrain import wording
 from valvetrain.studies.checks.check import Verdict

@@ -9,9 +9,9 @@ from rocklash.answers.cams import Contender, cam_in_place, figures_of_part
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.wheel import WheelState
-from rocklash.commands.facts import FactView, fact_views
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_view, field_views
+from rocklash.desk.words import FactView, fact_views
 from rocklash.records.models import Build, CamLog, Part, SetupRole
 from rocklash.stations.cams.pages.cams import trust_of
 from rocklash.stations.cams.pages.plots import section_of

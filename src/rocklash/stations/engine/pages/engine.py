@@ -7,7 +7,6 @@ from rocklash.answers.results import BuildResult
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
-from rocklash.stations.engine.commands import ValveTrouble
 from valvetrain.parts.catalogue import Owner
 from valvetrain.quantities import plain
 from valvetrain.units import QuantityKind, UnitSystem, unit_symbol
@@ -18,6 +17,15 @@ _WORDS = {
     "screw": "adjusting screw", "lash_cap": "lash cap", "stem_grind": "stem ground to length", "hydraulic": "hydraulic",
 }  # fmt: skip
 _LAYOUT = {1: "single", 2: "twin", 3: "triple", 4: "four"}
+
+
+@dataclass(frozen=True)
+class ValveError:
+    """Why a valve's height was not kept, and what was typed."""
+
+    valve: int
+    text: str
+    sentence: str
 
 
 @dataclass(frozen=True)
@@ -44,9 +52,7 @@ class EnginePage:
     valves: list[ValveRow]
 
 
-def engine_page(
-    answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None, valve_trouble: ValveTrouble | None
-) -> EnginePage:
+def engine_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None, wrong: ValveError | None) -> EnginePage:
     """View-model of the station."""
     engine = build.engine
     completed = answer.review.completed.engine if answer.review else None
@@ -64,9 +70,9 @@ def engine_page(
     valves = [
         ValveRow(
             row.pk, row.name, row.side,
-            valve_trouble.text if valve_trouble and valve_trouble.valve == row.pk else (plain(row.deviation, QuantityKind.LENGTH, system) if row.deviation else ""),
+            wrong.text if wrong and wrong.valve == row.pk else (plain(row.deviation, QuantityKind.LENGTH, system) if row.deviation else ""),
             f"{row.deviation:.7f}",
-            valve_trouble.sentence if valve_trouble and valve_trouble.valve == row.pk else "",
+            wrong.sentence if wrong and wrong.valve == row.pk else "",
             unit_symbol(QuantityKind.LENGTH, system),
         )
         for row in engine.positions.all()

@@ -1,84 +1,67 @@
-"""Mutations of the Lash station."""
+"""Readings: kept as typed and in SI, taken back, read from a file, and the two rounds to the signature."""
 
 import re
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from typing import Any
 
-from django.db import transaction
 from django.http import Http404
 from django.utils import timezone
 
-from rocklash.answers.clearances import statuses, unsettled
-from rocklash.answers.results import answer_for
+from rocklash.answers.clearances import statuses, takes_shims, unsettled
+from rocklash.answers.results import result_of
 from rocklash.answers.shim_plan import frozen, swaps_of
-from rocklash.commands.base import journal, require_change
-from rocklash.records.models import Build, ClearanceSession, Membership, Reading, ShimSource
+from rocklash.commands.base import Command, Refused, number_of
+from rocklash.records.models import Build, ClearanceSession, PlannedShim, Position, Reading, ShimSource
 from rocklash.records.selectors.builds import open_session
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.lash.commands.shelf import move_shims
-from rocklash.stations.lash.exchange import ImportRow
+from rocklash.stations.lash.exchange import Preview, preview
+from rocklash.stations.lash.forms import Sent
 from valvetrain.errors import QuantityError
-from valvetrain.parts.engine import SHIMMED, Adjuster
+from valvetrain.parts.engine import Adjuster
 from valvetrain.quantities import parse
 from valvetrain.studies.clearance.shim_plan import from_blades
-from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import LENGTH, UnitSystem, amount
 
 _BETWEEN = re.compile(r"[;/]|\s{2,}")
 _MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3
 _THINNEST_BLADE, _LIKELY_CLEARANCE = 0.02e-3, 0.8e-3  # m. Source: trade
 
 
-@dataclass(frozen=True)
-class Sent:
-    """What was sent for one valve, as typed. `seen` is the revision of the reading the person saw, 0 for none."""
+class SheetCommand(Command):
+    """A command on the open sheet of a build. The sheet is its own lock: only where there is none is the build locked."""
 
-    valve: str
-    goes: str
-    stops: str
-    shim: str
-    source: str
-    seen: str
-    label: str = ""
-    renewed: str = ""
+    judged = refreshes = False
+    locks_build = False
 
-
-@dataclass(frozen=True)
-class Refusal:
-    """Sentences by field, with everything that was sent, so that nothing typed is lost."""
-
-    sent: Sent
-    sentences: dict[str, str] = field(default_factory=dict)
-    conflict: bool = False
+    def sheet(self) -> ClearanceSession:
+        """The open sheet, locked; begun when there is none."""
+        found = open_session(self.subject, lock=True)
+        if found is None:
+            Build.objects.select_for_update().only("pk").get(
+                pk=self.subject.pk
+            )  # of two that find none, one begins it, the other finds it then
+            found = open_session(self.subject, lock=True)
+        if found is None:
+            found = self.ledger.make(ClearanceSession, build=self.subject, started_by=self.member.user)
+            self.note("", "", "sheet begun")
+        return found
 
 
-def session_of(member: Membership, build: Build) -> ClearanceSession:
-    """The open session, locked; begun when there is none."""
-    found = open_session(build, lock=True)
-    if found is None:
-        Build.objects.select_for_update().only("pk").get(pk=build.pk)  # of two that find none, one begins it and the other finds it then
-        found = open_session(build, lock=True)
-    if found is None:
-        found = ClearanceSession.objects.create(build=build, started_by=member.user)
-        journal(member, "began clearances", build.name)
-    return found
-
-
-def _clearance(text: str, name: str, system: UnitSystem) -> tuple[float | None, str]:
-    try:
-        value = parse(text, QuantityKind.LENGTH, system).value
-    except QuantityError as error:
-        return None, str(error)
+def _clearance(text: str, name: str, system: UnitSystem) -> float:
+    """One reading, m. Raises QuantityError with what was likely meant."""
+    value = parse(text, LENGTH, system).value
     if value < 0.0:
-        return None, f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters."
+        raise QuantityError(f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters.")
     other = _other_unit(text, value, system)
     if value > _MOST_CLEARANCE:
-        unit = unit_symbol(QuantityKind.LENGTH, system)
         guess = other or (
             "thousandths or hundredths? Write for example " + ("6 thou or .006 in" if system is UnitSystem.INCH else "0.15, or 6 thou")
         )
-        return None, f"{show(value, QuantityKind.LENGTH, system)} {unit} is far too much for a valve. Did you mean {guess}."
+        raise QuantityError(f"{amount(value, LENGTH)} is far too much for a valve. Did you mean {guess}.")
     if 0.0 < value < _THINNEST_BLADE and other:
-        return None, f"No feeler blade is as thin as {show(value, QuantityKind.LENGTH, system, 3)} mm. Did you mean {other}."
-    return value, ""
+        raise QuantityError(f"No feeler blade is as thin as {amount(value, LENGTH, 3)}. Did you mean {other}.")
+    return value
 
 
 def _other_unit(text: str, value: float, system: UnitSystem) -> str:
@@ -91,210 +74,261 @@ def _other_unit(text: str, value: float, system: UnitSystem) -> str:
     return f"{text.strip()} {'in' if system is UnitSystem.METRIC else 'mm'}? Write it with its unit"
 
 
-def _several(text: str, name: str, system: UnitSystem) -> tuple[list[float], str]:
+def _several(text: str, name: str, system: UnitSystem) -> list[float]:
     """One or several readings with ; or / between them."""
-    values = []
-    for part in [each for each in _BETWEEN.split(text) if each.strip()] or [text]:
-        value, wrong = _clearance(part.strip(), name, system)
-        if value is None:
-            return [], wrong
-        values.append(value)
-    return values, ""
+    return [_clearance(part.strip(), name, system) for part in [each for each in _BETWEEN.split(text) if each.strip()] or [text]]
 
 
-def _shim(text: str, system: UnitSystem) -> tuple[float | None, str]:
+def _shim(text: str, system: UnitSystem) -> float | None:
     if not text.strip():
-        return None, ""
-    try:
-        value = parse(text, QuantityKind.LENGTH, system).value
-    except QuantityError as error:
-        return None, str(error)
+        return None
+    value = parse(text, LENGTH, system).value
     # people call a shim by its size in hundredths: 265 is 2.65 mm
     if system is UnitSystem.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
         value /= 100.0
     if not _LEAST_SHIM <= value <= _MOST_SHIM:
-        return (
-            None,
-            f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)} is not the size of a shim. Write for example 2.65 mm or .104 in.",
-        )
-    return value, ""
+        raise QuantityError(f"{amount(value, LENGTH)} is not the size of a shim. Write for example 2.65 mm or .104 in.")
+    return value
 
 
-def _read(sent: Sent, session: ClearanceSession, system: UnitSystem) -> tuple[dict[str, object], dict[str, str]]:
-    """Values for the row and sentences by field."""
-    sentences: dict[str, str] = {}
-    many, wrong = _several(sent.goes, "goes", system)
-    if wrong:
-        sentences["goes"] = wrong
-    goes = max(many, default=None)  # of several, the thickest that went
-    stops = goes
-    if session.method == "go_no_go":
-        ends, wrong = _several(sent.stops, "does not go", system)
-        stops = min(ends, default=None)  # and the thinnest that did not
-        if wrong:
-            sentences["stops"] = wrong
-        elif goes is not None and stops is not None and stops <= goes:
-            twice = len(many) + len(ends) > 2
-            sentences["stops"] = (
-                "These readings contradict one another: a blade went that another time did not. Read again."
-                if twice
-                else "The blade that does not go must be thicker than the one that goes. Are the two exchanged?"
-            )
-    elif many:
-        low, high = from_blades(many, 0.0)
-        goes = (low + high) / 2.0
-        stops = goes + (high - low) / 2.0
-    shim, wrong = _shim(sent.shim, system)
-    if wrong:
-        sentences["shim"] = wrong
-    label, wrong = _shim(sent.label, system)
-    if wrong:
-        sentences["label"] = wrong
-    values: dict[str, object] = {
-        "goes": goes, "goes_typed": sent.goes.strip()[:40], "stops": stops, "stops_typed": sent.stops.strip()[:40],
-        "shim": shim, "shim_typed": sent.shim.strip()[:40] if shim is not None else "",
-        "shim_source": (sent.source if sent.source in set(ShimSource) else ShimSource.MICROMETER) if shim is not None else "",
-        "label": label, "label_typed": sent.label.strip()[:40] if label is not None else "", "renewed": sent.renewed == "yes",
-    }  # fmt: skip
-    return values, sentences
+class _Reader:
+    """What was typed for one valve, read field by field; refusals by field."""
+
+    def __init__(self, sent: Sent, method: str, system: UnitSystem) -> None:
+        self.sent, self.method, self.system = sent, method, system
+        self.wrong: dict[str, str] = {}
+
+    def _many(self, field: str, name: str) -> list[float]:
+        try:
+            return _several(getattr(self.sent, field), name, self.system)
+        except QuantityError as error:
+            self.wrong[field] = error.sentence
+            return []
+
+    def _size(self, field: str) -> float | None:
+        try:
+            return _shim(getattr(self.sent, field), self.system)
+        except QuantityError as error:
+            self.wrong[field] = error.sentence
+            return None
+
+    def values(self) -> dict[str, object]:
+        """Columns of the reading. Raises Refused with every wrong field."""
+        sent, many = self.sent, self._many("goes", "goes")
+        goes = max(many, default=None)  # of several, the thickest that went
+        stops = goes
+        if self.method == "go_no_go":
+            ends = self._many("stops", "does not go")
+            stops = min(ends, default=None)  # and the thinnest that did not
+            if goes is not None and stops is not None and stops <= goes:
+                twice = len(many) + len(ends) > 2
+                self.wrong["stops"] = (
+                    "These readings contradict one another: a blade went that another time did not. Read again."
+                    if twice
+                    else "The blade that does not go must be thicker than the one that goes. Are the two exchanged?"
+                )
+        elif many:
+            low, high = from_blades(many, 0.0)
+            goes = (low + high) / 2.0
+            stops = goes + (high - low) / 2.0
+        shim, label = self._size("shim"), self._size("label")
+        if self.wrong:
+            raise Refused(fields=self.wrong)
+        source = (sent.source if sent.source in set(ShimSource) else ShimSource.MICROMETER.value) if shim is not None else ""
+        return {
+            "goes": goes, "goes_typed": sent.goes.strip()[:40], "stops": stops, "stops_typed": sent.stops.strip()[:40],
+            "shim": shim, "shim_typed": sent.shim.strip()[:40] if shim is not None else "", "shim_source": source,
+            "label": label, "label_typed": sent.label.strip()[:40] if label is not None else "", "renewed": sent.renewed == "yes",
+        }  # fmt: skip
 
 
-@transaction.atomic
-def keep_reading(member: Membership, build: Build, sent: Sent) -> tuple[Refusal | None, ClearanceSession]:
-    """Keep a reading as typed and in SI, and return the sheet it went into. Sent twice it is kept once; changed meanwhile by somebody
-    else it is refused."""
-    require_change(member)
-    session = session_of(member, build)
-    return read_into(session, member, build, sent), session
+def _as_typed(row: Reading) -> str:
+    return f"{row.goes_typed}–{row.stops_typed}".rstrip("–")
 
 
-def read_into(session: ClearanceSession, member: Membership, build: Build, sent: Sent) -> Refusal | None:
-    """Keep a reading in the session, which the caller's transaction has locked."""
-    system = UnitSystem(member.user.unit_system)
-    position = next((place for place in build.engine.positions.all() if str(place.pk) == sent.valve), None)
-    if position is None:
-        raise Http404("This engine has no such valve.")
-    values, sentences = _read(sent, session, system)
-    if sentences:
-        return Refusal(sent, sentences)
-    row = session.readings.filter(position=position, recheck=session.rechecking).first()
-    if row and all(getattr(row, name) == value for name, value in values.items()):
-        return None  # the same words again, after a lost answer
-    revision = row.revision if row else 0
-    if sent.seen != str(revision):
-        by = f" by {row.by}" if row and row.by else ""
-        kept = f"{row.goes_typed}–{row.stops_typed}".rstrip("–") if row else "nothing: it was taken back"
-        sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is kept in the fields: press Enter to replace theirs."
-        return Refusal(sent, {"goes": sentence}, conflict=True)
-    row = row or Reading(session=session, position=position, recheck=session.rechecking)  # the session is locked: nobody else adds one
-    for name, value in {**values, "by": member.user, "revision": revision + 1}.items():
-        setattr(row, name, value)
-    row.save()
-    what = "re-check" if session.rechecking else "reading"
-    new = ", new valve" if row.renewed else ""
-    journal(member, what, f"{build.name}: {position.name}", "", f"{values['goes_typed']}–{values['stops_typed']}".rstrip("–") + new)
-    return None
+class KeepReading(SheetCommand):
+    """Keep a reading as typed and in SI. Sent twice it is kept once; changed meanwhile by somebody else it is refused. The sheet is what is made."""
+
+    verb = "reading"
+
+    @property
+    def sent(self) -> Sent:
+        """What was sent for the valve."""
+        return Sent(*(str(self.data.get(name, ""))[:60].replace("\x00", "") for name in Sent.__dataclass_fields__))
+
+    def apply(self) -> None:
+        """Into the open sheet."""
+        self.made = self.sheet()
+        try:
+            self.read_into(self.made, self.sent)
+        except Refused as refused:
+            refused.made = None if self.ledger.changes else self.made  # a sheet that was begun for it goes with it
+            raise
+
+    def read_into(self, session: ClearanceSession, sent: Sent) -> None:
+        """Keep a reading in the sheet, which is locked."""
+        position = next((place for place in self.subject.engine.positions.all() if str(place.pk) == sent.valve), None)
+        if position is None:
+            raise Http404("This engine has no such valve.")
+        values = _Reader(sent, session.method, self.system).values()
+        row = session.readings.select_related("by").filter(position=position, recheck=session.rechecking).first()
+        if row and all(getattr(row, name) == value for name, value in values.items()):
+            return  # the same words again, after a lost answer
+        revision, before = (row.revision, _as_typed(row)) if row else (0, "")
+        if sent.seen != str(revision):
+            by = f" by {row.by}" if row and row.by else ""
+            kept = before if row else "nothing: it was taken back"
+            sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is kept in the fields: press Enter to replace theirs."
+            raise Refused(fields={"goes": sentence}, conflict=True)
+        values |= {"by": self.member.user, "revision": revision + 1}
+        if row:
+            self.ledger.set(row, **values)
+        else:  # the sheet is locked: nobody else adds one
+            row = self.ledger.make(Reading, session=session, position=position, recheck=session.rechecking, **values)
+        self.verb = "re-check" if session.rechecking else self.verb
+        self.note(position.name, before, _as_typed(row) + (", new valve" if row.renewed else ""))
 
 
-@transaction.atomic
-def take_back(member: Membership, build: Build, which: str) -> tuple[int | None, str]:
-    """Take back the reading that the person was shown (`number:revision`), if it is theirs and still so; returns its valve and a sentence when it
-    was not done. Sent twice it takes one: the second time that reading is gone."""
-    require_change(member)
-    session = open_session(build, lock=True)
-    number, _, revision = which.partition(":")
-    row = session.readings.filter(pk=int(number) if number.isdigit() else -1, recheck=session.rechecking).first() if session else None
-    if row is None:
-        return None, ""
-    if row.by_id != member.user_id:
-        return row.position_id, f"{row.position} was read by {row.by}: they take it back themselves, or you read it again over theirs."
-    if str(row.revision) != revision:
-        return row.position_id, f"{row.position} was read again meanwhile. Look at it first."
-    valve = row.position_id
-    journal(member, "took back", f"{build.name}: {row.position}", f"{row.goes_typed}–{row.stops_typed}".rstrip("–"), "")
-    row.delete()
-    return valve, ""
+class TakeBack(SheetCommand):
+    """Take back the reading that the person was shown (`number:revision`), if it is theirs and still so. Sent twice it takes one: the second
+    time that reading is gone. Its valve is what is made."""
+
+    verb = "took back"
+
+    def apply(self) -> None:
+        """`reading` as the page named it."""
+        session = open_session(self.subject, lock=True)
+        number, _, revision = self.text("reading").partition(":")
+        rows = session.readings.select_related("position", "by") if session else Reading.objects.none()
+        row = rows.filter(pk=number_of(number), recheck=session.rechecking if session else False).first()
+        if row is None:
+            return
+        self.made = row.position_id
+        if row.by_id != self.member.user_id:
+            sentence = f"{row.position} was read by {row.by}: they take it back themselves, or you read it again over theirs."
+            raise Refused(sentence, made=row.position_id)
+        if str(row.revision) != revision:
+            raise Refused(f"{row.position} was read again meanwhile. Look at it first.", conflict=True, made=row.position_id)
+        self.note(f"{row.position}", _as_typed(row), "")
+        self.ledger.drop(row)
 
 
-@transaction.atomic
-def begin_recheck(member: Membership, build: Build) -> str:
-    """Go over to the second round, when every valve was read."""
-    require_change(member)
-    session = session_of(member, build)
-    rows = statuses(build, session, answer_for(build))
-    unread = [row.position.name for row in rows if row.first is None]
-    if unread:
-        return f"Read first: {', '.join(unread)}."
-    swaps = swaps_of(rows, session, shims_for(build), compute=True) if takes_shims(build) else None
-    session.plan = frozen(swaps.plan, rows) if swaps else {}
-    session.rechecking = True
-    session.save(update_fields=["rechecking", "plan"])
-    journal(member, "changed shims", f"{build.name}: re-check begun")
-    return ""
+class BeginRecheck(SheetCommand):
+    """Go over to the second round, when every valve was read; what the plan gave each valve is kept with the sheet."""
+
+    verb = "changed shims"
+
+    def apply(self) -> None:
+        """Nothing is left unread."""
+        session, build = self.sheet(), self.subject
+        rows = statuses(build, session, result_of(build))
+        unread = [row.position.name for row in rows if row.first is None]
+        if unread:
+            raise Refused(f"Read first: {', '.join(unread)}.")
+        if session.rechecking:
+            return
+        swaps = swaps_of(rows, session, shims_for(build), compute=True) if takes_shims(build) else None
+        if swaps:
+            places = {row.position.name: row.position for row in rows}
+            planned = [PlannedShim(session=session, position=places[name], **values) for name, values in frozen(swaps.plan).items()]
+            self.ledger.made(PlannedShim.objects.bulk_create(planned))
+        self.ledger.set(session, rechecking=True)
+        self.note("re-check begun")
 
 
-@transaction.atomic
-def sign_off(member: Membership, build: Build, note: str) -> str:
-    """Sign the sheet: every valve re-checked and surely in range. A signed sheet never changes."""
-    require_change(member)
-    session = session_of(member, build)
-    hydraulic = build.engine.adjuster == Adjuster.HYDRAULIC
-    rows = statuses(build, session, answer_for(build))
-    left = [] if hydraulic else unsettled(rows)
-    if left:
-        return f"Not to be signed yet. Re-check, or bring into range: {', '.join(left)}."
-    if takes_shims(build) and not hydraulic:
-        trouble = move_shims(member, build, session, rows)
-        if trouble:
-            return f"{trouble} Nothing was signed."
-    session.note, session.signed_by, session.signed_at = note[:500], member.user, timezone.now()
-    session.save(update_fields=["note", "signed_by", "signed_at"])
-    journal(member, "signed clearances", build.name)
-    return ""
+class SignOff(SheetCommand):
+    """Sign the sheet: every valve re-checked and surely in range. A signed sheet never changes; the shelf moves with it."""
+
+    verb = "signed clearances"
+    reversible = False
+    nothing = "Nothing was signed."
+
+    def apply(self) -> None:
+        """`note` may say what a later reader should know."""
+        session, build = self.sheet(), self.subject
+        hydraulic = build.engine.adjuster == Adjuster.HYDRAULIC
+        rows = statuses(build, session, result_of(build))
+        left = [] if hydraulic else unsettled(rows)
+        if left:
+            raise Refused(f"Not to be signed yet. Re-check, or bring into range: {', '.join(left)}.")
+        if takes_shims(build) and not hydraulic:
+            move_shims(self, session, rows)
+        self.ledger.set(session, note=self.text("note", 500), signed_by=self.member.user, signed_at=timezone.now())
+        self.note("")
 
 
-def begin_again(member: Membership, build: Build) -> None:
+class BeginAgain(SheetCommand):
     """Begin a new sheet after a signed one."""
-    with transaction.atomic():
-        require_change(member)
-        session_of(member, build)
+
+    verb = "began clearances"
+
+    def apply(self) -> None:
+        """Where one is open already, it goes on."""
+        self.sheet()
 
 
-def takes_shims(build: Build) -> bool:
-    """Whether a shim is asked for beside the reading."""
-    return build.engine.adjuster in SHIMMED
+def replaced(posted: Mapping[str, Any]) -> dict[int, str]:
+    """Revisions, by valve, of the readings that the person was shown and means to write over."""
+    if posted.get("replace") != "yes":
+        return {}
+    return {int(name[5:]): str(text) for name, text in posted.items() if name.startswith("seen-") and number_of(name[5:]) >= 0}
 
 
-def _same(reading: Reading, row: ImportRow) -> bool:
-    """Whether a line of a file says just what was typed of that valve already."""
-    kept = {"goes": reading.goes_typed, "stops": reading.stops_typed, "shim": reading.shim_typed, "label": reading.label_typed}
-    return all(row.texts.get(name, "") == text for name, text in kept.items())
+class LookAtReadings(SheetCommand):
+    """Show how the readings of a table are understood, and keep nothing."""
+
+    verb = "readings from a table"
+    found: Preview | None = None
+
+    def apply(self) -> None:
+        """A dry run."""
+        self.found = preview(self, open_session(self.subject))
 
 
-def keep_many(member: Membership, build: Build, rows: list[ImportRow], seen: dict[int, str]) -> tuple[int, str]:
-    """Keep the readings of a file in one go, all or none; returns how many, and a sentence when they were refused.
+class ImportReadings(KeepReading):
+    """Keep the readings of a table in one go, all or none; how many is what is made."""
 
-    `seen` holds, by valve, the revision of each reading that the person was shown and means to replace; any other is not written over.
-    """
-    require_change(member)
-    with transaction.atomic():
-        session = session_of(member, build)
-        there = {each.position_id: each for each in session.readings.filter(recheck=session.rechecking)}
+    verb = "readings from a table"
+    found: Preview | None = None
+
+    def apply(self) -> None:
+        """What is there already is written over only where the person was shown it and said so."""
+        session, seen = self.sheet(), replaced(self.data)
+        self.found = preview(self, session)
+        rows = [row for row in self.found.rows if not row.wrong]
+        there = {each.position_id: each for each in session.readings.select_related("by").filter(recheck=session.rechecking)}
         over = [
             row for row in rows
-            if row.valve in there and seen.get(row.valve or 0) != str(there[row.valve].revision) and not _same(there[row.valve], row)
+            if row.valve in there and seen.get(row.valve or 0) != str(there[row.valve].revision) and not row.says(there[row.valve])
         ]  # fmt: skip
         if over:
             names = ", ".join(f"{row.texts['valve']} (by {there[row.valve or 0].by})" for row in over)
-            return 0, f"Read already: {names}. Tick “replace” to write over what is shown there, or take these lines out. Nothing was kept."
+            raise Refused(
+                f"Read already: {names}. Tick “replace” to write over what is shown there, or take these lines out. {self.nothing}"
+            )
         for row in rows:
             texts = {field: text for field, text in row.texts.items() if field != "valve"}
+            revision = seen.get(row.valve or 0, str(there[row.valve].revision) if row.valve in there else "0")
             sent = Sent(
-                str(row.valve), texts.get("goes", ""), texts.get("stops", ""), texts.get("shim", ""), "micrometer",
-                seen.get(row.valve or 0, str(there[row.valve].revision) if row.valve in there else "0"), texts.get("label", ""),
-            )  # fmt: skip
-            refusal = read_into(session, member, build, sent)
-            if refusal:
-                transaction.set_rollback(True)
-                return 0, f"Line {row.line}, {row.texts['valve']}: {' '.join(refusal.sentences.values())} Nothing was kept."
-    return len(rows), ""
+                str(row.valve),
+                texts.get("goes", ""),
+                texts.get("stops", ""),
+                texts.get("shim", ""),
+                "micrometer",
+                revision,
+                texts.get("label", ""),
+            )
+            try:
+                self.read_into(session, sent)
+            except Refused as refused:
+                raise Refused(f"Line {row.line}, {row.texts['valve']}: {refused} {self.nothing}", conflict=refused.conflict) from refused
+        self.made = len(rows)
+        self.note("", "", f"{len(rows)} valves")
+
+
+def position_of(command: Command) -> Position:
+    """The valve that was sent."""
+    found = next((place for place in command.subject.engine.positions.all() if place.pk == number_of(command.text("valve"))), None)
+    if found is None:
+        raise Http404("This engine has no such valve.")
+    return found

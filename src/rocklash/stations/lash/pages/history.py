@@ -6,7 +6,7 @@ import numpy as np
 
 from rocklash.answers.rows import side_rows
 from rocklash.answers.wear import WarmSide
-from rocklash.commands.facts import FactView, fact_views
+from rocklash.desk.words import FactView, fact_views
 from rocklash.records.models import Build, SetupRole
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots

@@ -3,14 +3,14 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
-from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, next_unread, statuses
+from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, next_unread, statuses, takes_shims
 from rocklash.answers.results import BuildResult
 from rocklash.answers.shim_plan import swaps_of
 from rocklash.answers.stops import stops_of, unread_at
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, ClearanceSession, Membership, ShimStock
-from rocklash.stations.lash.commands.readings import Refusal, takes_shims
+from rocklash.stations.lash.forms import Sent
 from rocklash.stations.lash.pages.notes import Printer, notes_of
 from rocklash.stations.lash.pages.plan import PlanView, StopView, moves_of, passes_words, plan_view, stop_view
 from rocklash.stations.lash.pages.recheck import RecheckRow, recheck_row, shim_moved, waiting
@@ -22,6 +22,14 @@ from valvetrain.quantities import plain
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Sentences by field, with everything that was sent, so that nothing typed is lost."""
+
+    sent: Sent
+    sentences: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -193,8 +201,8 @@ def _panel(
     shim, source = (reading.shim, reading.shim_source) if reading else (None, "")
     if recheck and reading is None and row.first:
         plan = row.plan
-        kept = session.plan.get(str(row.position.pk)) if session else None
-        shim = float(kept["size"]) if kept else plan.amount if plan and plan.act is Act.SHIM else row.first.shim
+        kept = session.planned.get(row.position.pk) if session else None
+        shim = kept.size if kept else plan.amount if plan and plan.act is Act.SHIM else row.first.shim
         source = row.first.shim_source
     result, big = _result(row, printer)
     note = passes_words(row, printer.system) or (wording.told(row.plan.why, printer.system) if row.plan else _FIRST_NOTE)
@@ -316,7 +324,7 @@ def lash_page(
         else {}
     )
     olds = {row.position.name: printer.shim(row.first.shim) for row in rows if row.first and row.first.shim}
-    stop = stop_view(stops, unread_at(stops, rows, recheck=recheck), str(build.engine.facts.get("lash_note", "")))
+    stop = stop_view(stops, unread_at(stops, rows, recheck=recheck), build.engine.clearance_note)
     lit = stop.valves if stop else frozenset()
     data = [
         _valve_data(

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus
 from rocklash.answers.shim_plan import Swaps
-from rocklash.records.models import ClearanceSession
+from rocklash.records.models import ClearanceSession, Pins
 from rocklash.ui.drawings.shim_arrows import MoveData
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act, exchanged, grind_passes
@@ -64,8 +64,8 @@ def _size(value: float, system: UnitSystem) -> str:
 
 def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: UnitSystem) -> MoveRow:
     other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
-    pin = session.pins.get(str(row.position.pk), {})
-    held = "pinned: stays" if pin.get("stays") else "pinned" if pin.get("only") else "one forbidden" if pin.get("never") else ""
+    pin = session.pins.get(row.position.pk, Pins())
+    held = "pinned: stays" if pin.stays else "pinned" if pin.only else "one forbidden" if pin.never else ""
     known = {"stock": "shelf", "buy": "new, by its packet", "stays": row.first.shim_source if row.first else ""}.get(
         each.source, "micrometer"
     )

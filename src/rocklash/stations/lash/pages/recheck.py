@@ -28,8 +28,8 @@ def shim_moved(row: ValveStatus, session: ClearanceSession, printer: Printer) ->
     """The shim that went in for the one that was there; nothing where no shim was read."""
     if row.first is None or not row.first.shim:
         return ""
-    kept = session.plan.get(str(row.position.pk))
-    now = row.again.shim if row.again and row.again.shim else float(kept["size"]) if kept else row.first.shim
+    kept = session.planned.get(row.position.pk)
+    now = row.again.shim if row.again and row.again.shim else kept.size if kept else row.first.shim
     if abs(now - row.first.shim) < 1e-9:
         return f"{printer.shim(now)} stays"
     return f"{printer.shim(row.first.shim)} → {printer.shim(now)}"

@@ -6,9 +6,9 @@ import numpy as np
 
 from rocklash.answers.results import BuildResult
 from rocklash.answers.tester import SpringLogResult, SpringPlace, TesterState, strength_in
-from rocklash.commands.facts import FactView, fact_views
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
+from rocklash.desk.words import FactView, fact_views
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Part
 from rocklash.ui.drawings import curves

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.valves import WEIGHED, ValvesAnswer
+from rocklash.records.figure_column import fit_fingerprint
 from rocklash.records.models import Build, SetupRole, ValveFit, Weighing
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import plain
@@ -79,12 +80,6 @@ def _plain(value: float | None, system: UnitSystem) -> str:
     return "" if value is None else plain(value, QuantityKind.LENGTH, system)
 
 
-def fingerprint(fit: ValveFit | None) -> str:
-    """What a person saw of one valve's fit."""
-    values = (fit.height, fit.protrusion, fit.drop, fit.shim) if fit else ()
-    return "/".join("" if value is None else f"{value:.7f}" for value in values) or "none"
-
-
 def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int], system: UnitSystem) -> list[ValveRow]:
     rows = []
     for each in found.plan:
@@ -93,7 +88,7 @@ def _rows(found: ValvesAnswer, fits: dict[str, ValveFit], numbers: dict[str, int
             ValveRow(
                 number=numbers[each.place.name],
                 name=each.place.name,
-                seen=fingerprint(fit),
+                seen=fit_fingerprint(fit),
                 height=_plain(fit.height if fit and fit.protrusion is None else None, system),
                 protrusion=_plain(fit.protrusion if fit else None, system),
                 drop=_plain(fit.drop if fit else None, system),
@@ -220,9 +215,3 @@ def valves_page(
         bought=_bought(found, system),
         can_swing=build.engine.follower in ("finger", "rocker"),
     )
-
-
-def planned_shims(build: Build, found: ValvesAnswer) -> dict[int, float]:
-    """The planned shim (m) of each valve by its position's number."""
-    numbers = {place.name: place.pk for place in build.engine.positions.all()}
-    return {numbers[each.place.name]: each.shim_next for each in found.plan}

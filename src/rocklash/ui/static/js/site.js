@@ -18,6 +18,17 @@
     localStorage.setItem("ladder:" + document.getElementById("station").getAttribute("aria-label"), shut ? "folded" : "open");
     applyFold();
   }
+  // One ladder is sent, the one for this screen: the server is told which, and asked again when the screen turned out another.
+  const narrow = matchMedia("(max-width: 700px)");
+  function tellWidth() {
+    document.cookie = "narrow=" + (narrow.matches ? "yes" : "no") + "; path=/; max-age=31536000; samesite=lax";
+    const ladder = document.querySelector("#bench #ladder");
+    if (ladder && ladder.hasAttribute("data-narrow") !== narrow.matches && !document.querySelector("[data-pending='1']")) {
+      htmx.ajax("GET", location.href, { target: "#bench", swap: "innerMorph" });
+    }
+  }
+  narrow.addEventListener("change", tellWidth);
+  document.addEventListener("DOMContentLoaded", tellWidth);
   let railOpen = false; // a swap that arrives while the menu is open must not shut it
   const typing = (target) => target.matches("input:not([type=checkbox]):not([type=radio]), select, textarea");
   document.addEventListener("click", (event) => {
