@@ -13,7 +13,7 @@ from django.utils import timezone
 from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.ledger import Ledger
 from rocklash.records.models import Build, JournalEntry, Membership, Role
-from rocklash.records.selectors.builds import build_or_404
+from rocklash.records.selectors.builds import refreshed
 from valvetrain.errors import ValveTrainError
 from valvetrain.units import UnitSystem
 
@@ -47,6 +47,10 @@ class Outcome:
     def refused(self) -> bool:
         """Whether nothing was kept."""
         return self.state in ("refused", "conflict")
+
+
+class _NothingToDo(Exception):  # noqa: N818  (a way out of the transaction)
+    """What was sent stands already."""
 
 
 KEPT, UNCHANGED, BEFORE = "kept", "unchanged", "kept before"
@@ -123,9 +127,10 @@ class Command:
         require_change(self.member)
 
     def lock(self) -> None:
-        """Lock what the command's commands share: the build, so that two changes which contradict one another meet."""
+        """Lock the build, so that two changes which contradict one another meet, by noting that it was changed: what is refused or changes
+        nothing takes that back."""
         if self.build and self.locks_build:
-            Build.objects.select_for_update().only("pk").get(pk=self.build.pk)
+            Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
 
     def apply(self) -> None:
         """Change the rows, or raise Refused."""
@@ -139,26 +144,32 @@ class Command:
     def run(self) -> Outcome:
         """Do it, whole or not at all. Raises PermissionDenied and Http404; everything else is told by the outcome."""
         self.allow()
+        once = self._once()
         try:
             with transaction.atomic():
                 self.lock()
-                once = self._once()
-                if once and JournalEntry.objects.filter(workshop=self.member.workshop, once=once).exists():
-                    return Outcome(BEFORE)
                 self.apply()
                 if not self.ledger.changes:
-                    return Outcome(UNCHANGED, made=self.made)
-                build, result = self._touched()
+                    raise _NothingToDo  # noqa: TRY301  (takes the lock's note back)
+                build, result = self._after()
                 self._journal(once)
+        except _NothingToDo:
+            return Outcome(UNCHANGED, made=self.made)
         except Refused as refused:
+            if self._done_before(once):
+                return Outcome(BEFORE)
             return Outcome("conflict" if refused.conflict else "refused", refused.sentence, refused.fields, refused.made)
         except ValveTrainError as error:
             return Outcome("refused", f"{error.sentence} {self.nothing}".rstrip())
         except IntegrityError as error:
-            if "one_entry_per_form_sent" in str(error):  # the same form, sent twice at the same moment
+            if "one_entry_per_form_sent" in str(error):
                 return Outcome(BEFORE)
             raise
         return Outcome(KEPT, made=self.made, build=build, result=result)
+
+    def _done_before(self, once: str | None) -> bool:
+        """Whether this very form was done already: then what it finds changed is its own work."""
+        return bool(once) and JournalEntry.objects.filter(workshop=self.member.workshop, once=once).exists()
 
     def _once(self) -> str | None:
         """A name for this very form with these very words; the same form with other words is another command."""
@@ -170,14 +181,13 @@ class Command:
         seed = (type(self).__name__, self.member.user_id, self.build and self.build.pk, getattr(self.target, "pk", None), words)
         return hashlib.blake2b(repr(seed).encode(), digest_size=16).hexdigest()
 
-    def _touched(self) -> tuple[Build | None, BuildResult | None]:
-        """Note that the build was changed, and read it as it is now; judged commands must leave it without a new contradiction."""
-        if self.build is None:
+    def _after(self) -> tuple[Build | None, BuildResult | None]:
+        """The build as it is now; judged commands must leave it without a new contradiction."""
+        if self.build is None or not (self.judged or self.refreshes):
+            if self.build and not self.locks_build:
+                Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
             return None, None
-        Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
-        if not (self.judged or self.refreshes):
-            return None, None
-        fresh = build_or_404(self.member.workshop, self.build.pk)
+        fresh = refreshed(self.build, {change["row"] for change in self.ledger.changes})
         if not self.judged:
             return fresh, None
         result = result_of(fresh)

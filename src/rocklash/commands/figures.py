@@ -51,7 +51,8 @@ def holder_of(build: Build, name: str, *, lock: bool = False) -> tuple[Engine | 
     if kind == "part":
         part: Part = one(parts_that_fit(build), number_of(number))  # type: ignore[assignment]
         return part, Owner(part.kind)
-    return one(SetupSide.objects.filter(setup__build=build), number_of(number)), Owner.FIT  # type: ignore[return-value]
+    sides = SetupSide.objects.select_related("setup__build").filter(setup__build=build)
+    return one(sides, number_of(number)), Owner.FIT  # type: ignore[return-value]
 
 
 def shown(stored: Stored, key: str, owner: Owner, system: UnitSystem) -> str:

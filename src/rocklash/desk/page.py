@@ -67,6 +67,7 @@ def build_page(
                     return answer
             shown = present(bench, **place)
             sent = {"refused": bench.refused, "typed": request.POST if bench.refused else {}, "action": request.get_full_path()}
+            sent["opened"] = "all" if request.GET.get("figures") == "all" else request.headers.get("X-Opened", "").split()
             context = frame(bench, station, fold=fold, reached=shown.pop("reached", None)) | sent | shown
             return render(request, template, context, status=bench.outcome.status if bench.outcome else 200)
 

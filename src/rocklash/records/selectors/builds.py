@@ -1,43 +1,100 @@
 """Read queries of builds. Each takes the workshop, so that nothing of another one can be met."""
 
 from collections.abc import Iterable
+from typing import Any, TypeVar
 
+from django.db import models
 from django.db.models import F, Prefetch, QuerySet, prefetch_related_objects
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, ClearanceSession, GapReading, Part, ValveFit, WheelRun, Workshop
+from rocklash.records.models import (
+    Build,
+    CamCandidate,
+    CamLog,
+    CamTiming,
+    ClearanceSession,
+    GapReading,
+    Part,
+    Position,
+    Setup,
+    SetupSide,
+    ValveFit,
+    WheelRun,
+    Workshop,
+)
 
+_Row = TypeVar("_Row", bound=models.Model)
 PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
 
 
 def builds_of(workshop: Workshop) -> QuerySet[Build]:
-    """Builds of a workshop with what an assessment reads, but for the parts, which `with_parts` adds."""
-    return (
-        Build.objects.filter(workshop=workshop)
-        .select_related("engine", "workshop")
-        .prefetch_related(
-            "engine__positions",
-            Prefetch("setups__sides__valve_fits", ValveFit.objects.select_related("position")),
-            Prefetch("gap_readings", GapReading.objects.select_related("position")),
-        )
-    )
+    """Builds of a workshop with their engines; `with_parts` adds what an assessment reads."""
+    return Build.objects.filter(workshop=workshop).select_related("engine", "workshop")
 
 
-def with_parts(builds: Iterable[Build]) -> list[Build]:
-    """The builds with every chosen part at hand, in one query however many (eight joins cost ten times as much)."""
-    listed = list(builds)
-    rows = [row for build in listed for setup in build.setups.all() for row in setup.sides.all()]
+def _group(rows: Iterable[_Row], key: str) -> dict[int, list[_Row]]:
+    found: dict[int, list[_Row]] = {}
+    for row in rows:
+        found.setdefault(getattr(row, key), []).append(row)
+    return found
+
+
+def _prefetched(row: models.Model, **lists: list[Any]) -> None:
+    """Lay lists where `row.<name>.all()` finds them."""
+    row.__dict__.setdefault("_prefetched_objects_cache", {}).update(lists)
+
+
+def _with_sides(builds: list[Build], fits: dict[int, list[ValveFit]]) -> None:
+    """Set-ups and sides with their parts, in two queries however many builds (eight joins cost ten times as much)."""
+    rows = list(SetupSide.objects.select_related("setup").filter(setup__build__in=builds).order_by("setup_id", "pk"))
     wanted = {getattr(row, f"{name}_id") for row in rows for name in PART_FIELDS}
     parts = Part.objects.in_bulk([number for number in wanted if number])
     for row in rows:
         for name in PART_FIELDS:
             setattr(row, name, parts.get(getattr(row, f"{name}_id")))
+        _prefetched(row, valve_fits=fits.get(row.pk, []))
+    by_build: dict[int, dict[int, Setup]] = {}
+    for row in rows:
+        by_build.setdefault(row.setup.build_id, {}).setdefault(row.setup_id, row.setup)
+    sides = _group(rows, "setup_id")
+    for build in builds:
+        setups = list(by_build.get(build.pk, {}).values())
+        for setup in setups:
+            setup.build = build
+            _prefetched(setup, sides=sides.get(setup.pk, []))
+            for row in sides.get(setup.pk, []):
+                row.setup = setup
+        _prefetched(build, setups=setups)
+
+
+def with_parts(builds: Iterable[Build]) -> list[Build]:
+    """The builds with everything an assessment reads, in five queries however many."""
+    listed = list(builds)
+    places = _group(Position.objects.filter(engine__in={build.engine_id for build in listed}), "engine_id")
+    gaps = _group(GapReading.objects.select_related("position").filter(build__in=listed), "build_id")
+    fits = _group(ValveFit.objects.select_related("position").filter(setup_side__setup__build__in=listed), "setup_side_id")
+    for build in listed:
+        _prefetched(build.engine, positions=places.get(build.engine_id, []))
+        _prefetched(build, gap_readings=gaps.get(build.pk, []))
+    _with_sides(listed, fits)
     return listed
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:
     """One build of the workshop; another workshop's answers 404."""
     return with_parts([get_object_or_404(builds_of(workshop), pk=number)])[0]
+
+
+def refreshed(build: Build, changed: set[str]) -> Build:
+    """The build as it is after a command that changed rows of the tables named; places, fits and gaps that it left alone are not read again."""
+    if changed & {"position", "valvefit", "gapreading"}:
+        return build_or_404(build.workshop, build.pk)
+    fresh = get_object_or_404(builds_of(build.workshop), pk=build.pk)
+    _prefetched(fresh.engine, positions=list(build.engine.positions.all()))
+    _prefetched(fresh, gap_readings=list(build.gap_readings.all()))
+    fits = {row.pk: list(row.valve_fits.all()) for setup in build.setups.all() for row in setup.sides.all()}
+    _with_sides([fresh], fits)
+    return fresh
 
 
 def parts_that_fit(build: Build) -> QuerySet[Part]:

@@ -4,8 +4,11 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, round_step
+
+Array = NDArray[np.float64]
 
 _LEFT, _RIGHT, _GAP = 44.0, 8.0, 26.0
 
@@ -81,8 +84,29 @@ def _number(value: float, step: float) -> str:
     return text.replace("-", "\N{MINUS SIGN}")
 
 
+_OFF = 0.12  # pixels that a drawn line may run beside its curve
+
+
+def _kept(x: Array, y: Array) -> list[int]:
+    """Points that a polyline needs to stay within `_OFF` of all of them (Douglas and Peucker)."""
+    kept, open_ends = [0, len(x) - 1], [(0, len(x) - 1)]
+    while open_ends:
+        a, b = open_ends.pop()
+        if b - a < 2:
+            continue
+        dx, dy = x[b] - x[a], y[b] - y[a]
+        off = np.abs(dx * (y[a + 1 : b] - y[a]) - dy * (x[a + 1 : b] - x[a])) / (math.hypot(dx, dy) or 1.0)
+        at = int(off.argmax())
+        if off[at] > _OFF:
+            kept.append(a + 1 + at)
+            open_ends += [(a, a + 1 + at), (a + 1 + at, b)]
+    return sorted(kept)
+
+
 def _points(along: list[float], up: list[float]) -> str:
-    return " ".join(f"{x},{y}" for x, y in zip(along, up, strict=True))
+    if len(along) < 3:
+        return " ".join(f"{x:g},{y:g}" for x, y in zip(along, up, strict=True))
+    return " ".join(f"{along[n]:g},{up[n]:g}" for n in _kept(np.asarray(along), np.asarray(up)))
 
 
 def draw(

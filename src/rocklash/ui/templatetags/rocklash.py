@@ -81,6 +81,12 @@ def act(context: Context, name: str = "") -> SafeString:
 
 
 @register.simple_tag
+def once() -> SafeString:
+    """The key alone, for the many small forms that only htmx sends: it sends the token in a header."""
+    return format_html('<input type="hidden" name="once" value="{}">', token_hex(6))
+
+
+@register.simple_tag
 def quantity(value: float, kind: str, system: str, decimals: int | None = None) -> str:
     """An SI value with its unit in the person's system."""
     return f"{show(value, QuantityKind(kind), UnitSystem(system), decimals)} {unit_symbol(QuantityKind(kind), UnitSystem(system))}".strip()

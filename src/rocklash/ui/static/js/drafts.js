@@ -4,7 +4,13 @@
   const banner = () => document.querySelector("[data-offline]");
   function mark(input, on) {
     input.dataset.pending = on ? "1" : "0";
-    const note = input.closest("form")?.querySelector("[data-unkept]");
+    const form = input.closest("form");
+    let note = form?.querySelector("[data-unkept]");
+    if (!note && on && form?.matches("[data-field]")) {
+      note = Object.assign(document.createElement("span"), { className: "unkept", textContent: "typed, not kept yet" });
+      note.dataset.unkept = "";
+      form.append(note);
+    }
     if (note) note.hidden = !on;
   }
   function keep(input) {
@@ -80,7 +86,7 @@
   });
   async function resend() {
     for (const form of document.querySelectorAll("form[data-field], form[data-reading]")) {
-      if ([...form.querySelectorAll("[data-draft]")].some((input) => input.dataset.pending === "1" && input !== document.activeElement && form.dataset.field)) {
+      if ([...form.querySelectorAll("[data-draft]")].some((input) => input.dataset.pending === "1" && input !== document.activeElement && form.matches("[data-field]"))) {
         form.requestSubmit();
       }
     }

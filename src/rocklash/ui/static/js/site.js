@@ -29,6 +29,22 @@
   }
   narrow.addEventListener("change", tellWidth);
   document.addEventListener("DOMContentLoaded", tellWidth);
+  // What a figure was before, under its field; pressed again it goes away.
+  async function showPast(form) {
+    const shown = form.querySelector(".past-list");
+    if (shown) { shown.remove(); return; }
+    const where = document.getElementById("bench").dataset.history.replace(/x\/y\/$/, form.holder.value + "/" + form.key.value + "/");
+    const answer = await fetch(where, { headers: { "HX-Request": "true" } });
+    if (answer.ok) form.insertAdjacentHTML("beforeend", await answer.text());
+  }
+  // Figures of a part are fetched when they are asked for; what is open is told with every request, so that an answer holds it again.
+  const opened = () => [...document.querySelectorAll("details[data-lazy][open]")].map((part) => part.id.replace("figures-", "")).join(" ");
+  document.addEventListener("htmx:config:request", (event) => { if (opened()) event.detail.ctx.request.headers["X-Opened"] = opened(); });
+  document.addEventListener("toggle", (event) => {
+    const part = event.target;
+    if (!part.matches?.("details[data-lazy]") || !part.open || part.querySelector("form")) return;
+    htmx.ajax("GET", part.dataset.lazy, { source: part, target: "#bench", swap: "innerMorph" });
+  }, true);
   let railOpen = false; // a swap that arrives while the menu is open must not shut it
   const typing = (target) => target.matches("input:not([type=checkbox]):not([type=radio]), select, textarea");
   document.addEventListener("click", (event) => {
@@ -40,6 +56,8 @@
       railOpen = open;
     }
     if (event.target.closest("[data-print]")) window.print();
+    const past = event.target.closest("[data-past]");
+    if (past) showPast(past.form);
   });
   document.addEventListener("keydown", (event) => {
     if (event.key.toLowerCase() === "l" && !typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) toggleFold();
