@@ -3,8 +3,8 @@ PYTHON ?= python3
 
 .PHONY: demo demo-reset test bench coverage-study screenshots backup lock vendor format
 
-demo:            ## the demo workshop on this machine; Ctrl-C stops all it started
-	@$(PYTHON) tools/demo.py
+demo:            ## the demo workshop on this machine, with WORKERS=1 by default; Ctrl-C stops all it started
+	@WORKERS=$(WORKERS) $(PYTHON) tools/demo.py
 
 demo-reset:      ## put the demo workshop back as it was
 	@$(PYTHON) tools/demo.py --reset

@@ -56,12 +56,20 @@ def _answers(port: int) -> bool:
         return False
 
 
+def _workers(bin_folder: Path, environment: dict[str, str]) -> list[subprocess.Popen[bytes]]:
+    """`make demo WORKERS=2`: processes that take what lasts longer than a page may from the queue in the database."""
+    command = [str(bin_folder / "python"), str(ROOT / "manage.py"), "run_worker"]
+    count = int(os.environ.get("WORKERS") or "1")
+    return [subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True) for _ in range(count)]
+
+
 def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
     command = [
         str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
         "--no-control-socket", "--preload", "rocklash.config.wsgi",
     ]  # fmt: skip
     process = subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True)
+    workers = _workers(bin_folder, environment)
     try:
         while not _answers(port):
             if process.poll() is not None:
@@ -73,10 +81,12 @@ def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
         print("\nStopping ...", flush=True)
         return 0
     finally:
-        with contextlib.suppress(ProcessLookupError):
-            os.killpg(process.pid, signal.SIGTERM)
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            process.wait(timeout=10)
+        for each in (process, *workers):
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(each.pid, signal.SIGTERM)
+        for each in (process, *workers):
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                each.wait(timeout=10)
 
 
 def main() -> int:

@@ -33,3 +33,7 @@ class ContradictionError(ValveTrainError):
 
 class BuildFileError(ValveTrainError):
     """A build file cannot be read; the message names the place and the trouble."""
+
+
+class StoppedError(Exception):
+    """Somebody asked for a long computation to end before it was through."""

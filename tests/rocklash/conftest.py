@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from django.test import Client, RequestFactory
 
-from rocklash.answers import motion
+from rocklash.answers import tasks
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
 from rocklash.desk.bench import Bench
@@ -28,7 +28,7 @@ def member_of(shop: Workshop, name: str, role: str) -> Membership:
 @pytest.fixture(autouse=True)
 def forget_motions() -> None:
     """What one test computed is no part of another's page."""
-    motion.forget()
+    tasks.forget("motion")
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """What people keep stays: through files out and in, figures cleared later, learning left out, and styles under names of their content."""
 
+import time
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ from django.core.management import call_command
 from pytest_django import DjangoCaptureOnCommitCallbacks
 
 from rocklash.answers import calibration as learnings
+from rocklash.answers import tasks
 from rocklash.answers.results import result_of
 from rocklash.answers.rows import side_rows
 from rocklash.commands.builds import keep_record
@@ -57,13 +59,20 @@ def test_how_a_sheet_is_read_never_changes_without_a_journal_line(builder: Membe
 def test_leaving_an_observation_out_stops_what_was_learning_from_it(
     builder: Membership, petrel: Build, django_capture_on_commit_callbacks: DjangoCaptureOnCommitCallbacks
 ) -> None:
-    learnings.forget()
+    tasks.forget("calibration")
     client, where = client_for(builder), address(petrel, "springs/speed/") + "?side=exhaust"
     client.post(where, SEEN)
     row = Observation.objects.get()
-    found = learnings.begin_learning(result_of(petrel), row)
+    answer = result_of(petrel)
+    learnings.begin_learning(answer, row)
     with django_capture_on_commit_callbacks(execute=True):
         client.post(where, {"act": "use", "observation": str(row.pk), "use": "no"})
+    for _ in range(200):
+        found = learnings.learning_of(answer, row)
+        if found and not found.running:
+            break
+        time.sleep(0.05)
+    assert found
     assert found.stopped
     assert not Observation.objects.get().in_use
 

@@ -4,9 +4,9 @@ import time
 
 import pytest
 
-from rocklash.answers import calibration as learnings
+from rocklash.answers import tasks
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
-from rocklash.answers.results import result_of
+from rocklash.answers.results import BuildResult, result_of
 from rocklash.records.models import Build, JournalEntry, Membership, Observation
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.rev_map import RevMapData, Strip
@@ -73,8 +73,10 @@ def test_what_cannot_be_is_refused_and_what_was_typed_stays(builder: Membership,
     assert not Observation.objects.exists()
 
 
-def _finished(found: CalibrationJob) -> CalibrationJob:
+def _finished(answer: BuildResult, row: Observation) -> CalibrationJob:
     for _ in range(600):
+        found = learning_of(answer, row)
+        assert found
         if not found.running:
             return found
         time.sleep(0.05)
@@ -82,7 +84,7 @@ def _finished(found: CalibrationJob) -> CalibrationJob:
 
 
 def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membership, petrel: Build) -> None:
-    learnings.forget()
+    tasks.forget("calibration")
     client = client_for(builder, htmx=True)
     client.post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN)
     page = client.get(address(petrel, "springs/speed/") + "?side=exhaust").content.decode()
@@ -90,10 +92,7 @@ def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membe
     running = client.get(address(petrel, "springs/speed/learn/") + "?side=exhaust")
     assert b"128 trains" in running.content or b"Done." in running.content
     row = Observation.objects.get()
-    found = learning_of(result_of(petrel), row)
-    assert found
-    _finished(found)
-    assert found.trouble == ""
+    assert _finished(result_of(petrel), row).trouble == ""
     assert b"Done." in client.get(address(petrel, "springs/speed/learn/") + "?side=exhaust").content
     done = client.get(address(petrel, "springs/speed/") + "?side=exhaust").content.decode()
     assert "the next springs lose contact from" in done
@@ -101,17 +100,17 @@ def test_learning_runs_apart_tells_its_share_and_ends_on_the_page(builder: Membe
 
 
 def test_learning_can_be_stopped_and_begun_again(builder: Membership, petrel: Build) -> None:
-    learnings.forget()
+    tasks.forget("calibration")
     client_for(builder).post(address(petrel, "springs/speed/") + "?side=exhaust", SEEN)
     row, answer = Observation.objects.get(), result_of(petrel)
     found = begin_learning(answer, row)
-    assert begin_learning(answer, row) is found
+    assert found.running
+    assert begin_learning(answer, row).key == found.key
     stop_learning(found)
-    assert not _finished(found).running
-    again = begin_learning(answer, row)
-    assert again is not found
-    stop_learning(again)
-    _finished(again)
+    assert _finished(answer, row).stopped
+    assert begin_learning(answer, row).running
+    stop_learning(found)
+    assert _finished(answer, row).stopped
 
 
 def test_nothing_seen_asks_for_nothing(builder: Membership, petrel: Build) -> None:

@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 
 from tests.valvetrain.builders import measured
+from valvetrain.errors import StoppedError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.parts.setup import TrainSide
-from valvetrain.studies.motion.calibration import Calibration, Observation, StoppedError, calibrate, settles
+from valvetrain.studies.motion.calibration import Calibration, Observation, calibrate, settles
 from valvetrain.studies.motion.case import motion_figures
 from valvetrain.studies.train.assembly import complete
 

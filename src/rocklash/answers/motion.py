@@ -2,9 +2,9 @@
 
 import hashlib
 import threading
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 
+from rocklash.answers import tasks
 from rocklash.answers.results import BuildResult, train_key, trains_of
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, TrainSide
@@ -13,23 +13,9 @@ from valvetrain.studies.motion.review import MotionReview, review_motion
 from valvetrain.studies.review.with_motion import with_motion
 from valvetrain.studies.train.side_figures import weakest
 
-_KEPT = 40  # a motion with its traces is about 2 MB
-
-_motions: OrderedDict[str, MotionReview] = OrderedDict()
-_lock, _computing = threading.Lock(), threading.Lock()
-
-
-def _kept(key: str) -> MotionReview | None:
-    with _lock:
-        if key in _motions:
-            _motions.move_to_end(key)
-        return _motions.get(key)
-
-
-def forget() -> None:
-    """Drop every motion kept in this process."""
-    with _lock:
-        _motions.clear()
+_KIND = "motion"
+_computing = threading.Lock()
+_Inputs = tuple[TrainSide, Goal, TrainSide | None]
 
 
 def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None, stock: TrainSide | None = None) -> MotionReview:
@@ -40,29 +26,55 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None, 
     before = motion_of(stock, goal) if stock is not None and stock != train else None
     key = train_key(train, goal, place, stock)
     with _computing:
-        found = _kept(key)
-        if found is None:
-            found = review_motion(train, goal, place, before=before)
-            with _lock:
-                _motions[key] = found
-                while len(_motions) > _KEPT:
-                    _motions.popitem(last=False)
+        known = tasks.peek(_KIND, key)
+        if isinstance(known, tasks.Ready):
+            return known.value  # type: ignore[no-any-return]
+        found = review_motion(train, goal, place, before=before)
+        tasks.keep(_KIND, key, found)
     return found
+
+
+@tasks.kind(_KIND)
+def _work(inputs: _Inputs, go_on: tasks.GoOn) -> MotionReview:
+    """For a worker: the stock side's on the way to the proposed one's."""
+    train, goal, stock = inputs
+    before = motion_of(stock, goal) if stock is not None and stock != train else None
+    go_on(0.5 if before else 0.05)
+    return review_motion(train, goal, None, before=before)
 
 
 def known_motion(train: TrainSide, goal: Goal, stock: TrainSide | None = None) -> MotionReview | None:
     """The motion of a side's weakest valve if it was computed already."""
-    return _kept(train_key(train, goal, stock=stock))
+    known = tasks.peek(_KIND, train_key(train, goal, stock=stock))
+    return known.value if isinstance(known, tasks.Ready) else None
 
 
 def with_motions(answer: BuildResult) -> BuildResult:
     """The answer with the motions computed so far; among its checks once all of them are."""
     if answer.review is None:
         return answer
-    found = {place: motion for place, key in answer.train_keys.items() if (motion := _kept(key))}
-    known = len(found) == len(answer.train_keys)
-    review = with_motion(answer.review, found, answer.record.facts.get("rods", "")) if known else answer.review
+    known = tasks.peek_many(_KIND, list(answer.train_keys.values()))
+    found = {place: known[key].value for place, key in answer.train_keys.items() if isinstance(known.get(key), tasks.Ready)}  # type: ignore[union-attr]
+    whole = len(found) == len(answer.train_keys)
+    review = with_motion(answer.review, found, answer.record.facts.get("rods", "")) if whole else answer.review
     return replace(answer, motions=found, review=review)
+
+
+def ask_motions(answer: BuildResult) -> float:
+    """Have the motions of a build that are not known yet computed by the workers; returns the share done, 1.0 when all are there."""
+    if answer.review is None:
+        return 1.0
+    trains, goal = trains_of(answer.review), answer.review.completed.goal
+    shares = []
+    for place, key in answer.train_keys.items():
+        if place[0] == "stock" and answer.train_keys["proposed", place[1]] != key:
+            continue  # computed on the way to the proposed one's
+        asked = tasks.ask(_KIND, key, (trains[place], goal, trains["stock", place[1]]))
+        shares.append(asked.share if isinstance(asked, tasks.Running) else 1.0)
+    known = tasks.peek_many(_KIND, list(answer.train_keys.values()))
+    if all(isinstance(each, tasks.Ready) for each in known.values()) and len(known) == len(set(answer.train_keys.values())):
+        return 1.0
+    return min(sum(shares) / len(shares), 0.99)
 
 
 def compute_motions(answer: BuildResult) -> None:

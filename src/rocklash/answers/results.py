@@ -1,10 +1,8 @@
 """Results of the core for a build, kept by content: the same figures are never judged twice in one process."""
 
-import hashlib
-import threading
-from collections import OrderedDict
 from dataclasses import dataclass, field
 
+from rocklash.answers import store
 from rocklash.answers.rows import record_of
 from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
@@ -14,8 +12,6 @@ from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, TrainSide
 from valvetrain.studies.review.build import BuildReview, review
 from valvetrain.studies.review.with_motion import Motions
-
-_KEPT = 512
 
 
 @dataclass(frozen=True)
@@ -36,7 +32,7 @@ class BuildResult:
 def train_key(train: TrainSide, goal: Goal, place: ValvePosition | None = None, stock: TrainSide | None = None) -> str:
     """A name for what the motion of a side's weakest valve, or of the one named, depends on; `stock` the stock side of a proposed one."""
     learnt = stock if stock != train else None
-    return hashlib.blake2b(repr((train, goal.goal_rpm, goal.over_rev, place, learnt)).encode(), digest_size=16).hexdigest()
+    return store.content_key(train, goal.goal_rpm, goal.over_rev, place, learnt)
 
 
 def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
@@ -47,18 +43,13 @@ def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
     }
 
 
-_answers: OrderedDict[str, BuildResult] = OrderedDict()
-_lock = threading.Lock()
-
-
 def result_of(build: Build) -> BuildResult:
     """Judge a build, or remember the judgement of exactly these figures."""
     record = record_of(build)
-    key = hashlib.blake2b(repr(record).encode(), digest_size=16).hexdigest()
-    with _lock:
-        if key in _answers:
-            _answers.move_to_end(key)
-            return _answers[key]
+    key = store.content_key(record)
+    known: BuildResult | None = store.recall("review", key)
+    if known is not None:
+        return known
     try:
         found = review(record)
         trains = trains_of(found)
@@ -66,10 +57,7 @@ def result_of(build: Build) -> BuildResult:
         answer = BuildResult(record, found, train_keys=keys)
     except ValveTrainError as error:
         answer = BuildResult(record, None, error.sentence)
-    with _lock:
-        _answers[key] = answer
-        while len(_answers) > _KEPT:
-            _answers.popitem(last=False)
+    store.remember("review", key, answer)
     return answer
 
 

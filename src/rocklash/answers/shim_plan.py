@@ -1,23 +1,18 @@
 """The swap plan of a sheet: readings, shelf and pins to the core's optimiser; and what a signature does to the shelf."""
 
-import hashlib
-import threading
-from collections import Counter, OrderedDict
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from rocklash.answers import store
 from rocklash.answers.clearances import ValveStatus
 from rocklash.records.models import ClearanceSession, Pins, ShimSource, ShimStock
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 from valvetrain.studies.clearance.swap_plan import LABEL, MICROMETER, StockShim, SwapPlan, ValveNeed, swap_plan
 from valvetrain.units import LENGTH, amount
 
-_KEPT = 64
 SAME = 6e-6  # m; two shims within it are the same size to a micrometer of 0.01 mm
-
-_plans: OrderedDict[str, tuple[SwapPlan, SwapPlan]] = OrderedDict()
-_lock = threading.Lock()
 
 
 def stock_key(row: ShimStock) -> str:
@@ -48,7 +43,7 @@ def _stock(shelf: list[ShimStock]) -> list[StockShim]:
 
 
 def _key(needs: list[ValveNeed], shelf: list[StockShim]) -> str:
-    return hashlib.blake2b(repr((needs, shelf)).encode(), digest_size=16).hexdigest()
+    return store.content_key(tuple(needs), tuple(shelf))
 
 
 @dataclass(frozen=True)
@@ -65,18 +60,14 @@ def swaps_of(rows: list[ValveStatus], session: ClearanceSession | None, shelf: l
         return None
     needs, stock = needs_of(rows, session, pinned=True), _stock(shelf)
     key = _key(needs, stock)
-    with _lock:
-        if key in _plans:
-            _plans.move_to_end(key)
-            return Swaps(*_plans[key])
+    known: Swaps | None = store.recall("plan", key)
+    if known is not None:
+        return known
     if not compute:
         return None
     plan = swap_plan(needs, stock)
     free = swap_plan(needs_of(rows, session, pinned=False), stock) if session.pins else plan
-    with _lock:
-        _plans[key] = (plan, free)
-        while len(_plans) > _KEPT:
-            _plans.popitem(last=False)
+    store.remember("plan", key, Swaps(plan, free))
     return Swaps(plan, free)
 
 

@@ -12,6 +12,8 @@ SITE = SOURCE / "rocklash"
 SECRET_KEY = env("ROCKLASH_SECRET_KEY", default="")
 DEBUG = False
 ALLOWED_HOSTS = env.list("ROCKLASH_HOSTS", default=["127.0.0.1", "localhost"])
+# `auto` hands long work to whichever worker gives a sign of life, and does it in the asking process where none does; `never` always the latter.
+WORKERS = env("ROCKLASH_WORKERS", default="auto")
 SELF_SIGN_UP = env.bool("ROCKLASH_SELF_SIGN_UP", default=True)
 
 INSTALLED_APPS = [
@@ -25,7 +27,9 @@ INSTALLED_APPS = [
     "csp",
     "django_htmx",
     "rocklash.ui",
+    "procrastinate.contrib.django",
     "rocklash.records",
+    "rocklash.answers",
     "rocklash.demo",
 ]
 

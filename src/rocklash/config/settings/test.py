@@ -4,3 +4,4 @@ from rocklash.config.settings.dev import *
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 DATABASES["default"]["CONN_MAX_AGE"] = 0
+WORKERS = "never"

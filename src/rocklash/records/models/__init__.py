@@ -15,6 +15,7 @@ from rocklash.records.models.clearance import (
 )
 from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
+from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.springs import Observation, SpringLog, TesterRun, ValveFit, Weighing
 
@@ -40,6 +41,8 @@ __all__ = [
     "PlannedShim",
     "Position",
     "Reading",
+    "Result",
+    "ResultState",
     "Role",
     "Setup",
     "SetupRole",

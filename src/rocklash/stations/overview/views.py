@@ -5,11 +5,13 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import render
 from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
-from rocklash.answers.motion import compute_motions
+from rocklash.answers.motion import ask_motions, compute_motions
 from rocklash.answers.results import build_file_of, result_of
+from rocklash.answers.tasks import workers_run
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -32,6 +34,14 @@ def build_file(request: HttpRequest, member: Membership, build: Build) -> HttpRe
     return response
 
 
+def _still_computing(request: HttpRequest, member: Membership, build: Build, share: float) -> HttpResponse:
+    """The share done, in place of the line under the ladder that asked; without scripts a page that says so."""
+    context = {"member": member, "build": build, "share": share, "next": request.GET.get("next", "")}
+    response = render(request, "overview/computing.html", context)
+    response["HX-Retarget"], response["HX-Reswap"] = "#motion-pending", "outerHTML"
+    return response
+
+
 @on_build
 def motion(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """Compute the motions of this build's valves, then show the page that asked, which now finds them."""
@@ -42,7 +52,13 @@ def motion(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
         match = resolve(path)
     except Resolver404:
         path, match = home, resolve(home)
-    compute_motions(result_of(build))
+    result = result_of(build)
+    if workers_run():
+        share = ask_motions(result)
+        if share < 1.0:
+            return _still_computing(request, member, build, share)
+    else:
+        compute_motions(result)
     page = copy(request)  # the page runs in this process, which holds what was computed
     page.path = page.path_info = path
     page.method, page.GET, page.resolver_match = "GET", QueryDict(asked.query), match

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from valvetrain.errors import StoppedError
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.motion.case import Draws, draw_side
@@ -62,10 +63,6 @@ class Calibration:
     weight: float
     learnt: tuple[Learnt, ...]
     decides: tuple[tuple[str, float], ...]
-
-
-class StoppedError(Exception):
-    """Somebody asked to stop."""
 
 
 def _onsets_of(side: TrainSide, drawn: Draws, go_on: Callable[[float], bool], done: float) -> Array:

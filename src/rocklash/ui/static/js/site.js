@@ -45,6 +45,10 @@
     if (!part.matches?.("details[data-lazy]") || !part.open || part.querySelector("form")) return;
     htmx.ajax("GET", part.dataset.lazy, { source: part, target: "#bench", swap: "innerMorph" });
   }, true);
+  document.addEventListener("DOMContentLoaded", () => {
+    const again = document.querySelector("[data-ask-again]");
+    if (again) setTimeout(() => location.replace(again.href), 700);
+  });
   let railOpen = false; // a swap that arrives while the menu is open must not shut it
   const typing = (target) => target.matches("input:not([type=checkbox]):not([type=radio]), select, textarea");
   document.addEventListener("click", (event) => {
