@@ -21,7 +21,7 @@ def pins_and_plans(apps, _):
         pins = []
         for place, pin in session.pins.items():
             if int(place) in places:
-                kinds = [("stays", "")] * bool(pin.get("stays")) + [("only", pin["only"])] * bool(pin.get("only"))
+                kinds = [("stays", "")] * bool(pin.get("stays")) + [("only", pin.get("only", ""))] * bool(pin.get("only"))
                 kinds += [("never", key) for key in dict.fromkeys(pin.get("never", []))]
                 pins += [pin_model(session=session, position_id=int(place), kind=kind, key=key) for kind, key in kinds]
         pin_model.objects.bulk_create(pins)
