@@ -17,9 +17,9 @@ from tests.valvetrain.motion_reference import example, one_turn
 from valvetrain.formats import build_file
 from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.engine import Side
+from valvetrain.studies.motion import sweep as motion
 from valvetrain.studies.motion.float_spread import float_spread
 from valvetrain.studies.motion.review import review_motion
-from valvetrain.studies.motion.sweep import sweep as motion
 from valvetrain.studies.train.assembly import complete
 from valvetrain.studies.train.side_figures import weakest
 

@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
-from rocklash.answers import results
+from rocklash.answers import store
 from rocklash.answers.gaps import room_map
 from rocklash.answers.results import result_of
 from rocklash.answers.rows import record_of
@@ -91,7 +91,7 @@ def test_pages_with_200_builds(benchmark: Any, crowded: tuple[Membership, Build]
     times = {page: _times(lambda page=page: client.get(page), 20) for page in pages}  # type: ignore[misc]
     p95 = _p95([each for page in times.values() for each in page])
     worst = max(times, key=lambda page: statistics.median(times[page]))
-    publish(benchmark, "page_p95_ms", "ms", 1e3, limit=100.0)
+    publish(benchmark, "page_p95_ms", "ms", 1e3, limit=60.0)
     benchmark.extra_info["value"] = p95 * 1e3
     benchmark.extra_info["note"] = f"slowest by median: {worst.replace(str(build.pk), 'N')}, {statistics.median(times[worst]) * 1e3:.0f} ms"
     benchmark.pedantic(lambda: client.get(base), rounds=10)
@@ -137,10 +137,7 @@ def test_swap_plan_of_24_valves(benchmark: Any) -> None:
 
 
 def test_a_reading_is_recorded(benchmark: Any, db: None) -> None:
-    """Server time of one recorded reading with its page, the twelfth of twelve included; median of five sheets.
-
-    The 95th percentile stands beside it: on a machine shared with others it tells of their load as much as of ours.
-    """
+    """Server time of one recorded reading with its page, the twelfth of twelve included; 95th percentile over five sheets."""
     load.load()
     member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Petrel 1498")
     client, where = client_for(member), f"/shop/skerrow/build/{build.pk}/lash/"
@@ -161,9 +158,11 @@ def test_a_reading_is_recorded(benchmark: Any, db: None) -> None:
             begun = time.thread_time()
             times += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
             own.append(time.thread_time() - begun)
-    publish(benchmark, "reading_ms", "ms", 1e3, limit=100.0)
-    benchmark.extra_info["value"] = statistics.median(times) * 1e3
-    benchmark.extra_info["note"] = f"95th percentile {_p95(times) * 1e3:.0f} ms by the clock, {_p95(own) * 1e3:.0f} ms of processor time"
+    publish(benchmark, "reading_p95_ms", "ms", 1e3, limit=60.0)
+    benchmark.extra_info["value"] = _p95(times) * 1e3
+    benchmark.extra_info["note"] = (
+        f"median {statistics.median(times) * 1e3:.0f} ms; 95th percentile of processor time {_p95(own) * 1e3:.0f} ms"
+    )
     benchmark.pedantic(lambda: client.get(where), rounds=5)
 
 
@@ -183,13 +182,13 @@ def _four_cams(benchmark: Any) -> tuple[list[float], list[float]]:
     row = SetupSide.objects.select_related("cam").get(setup__build=build, setup__role="proposed", side="intake")
     sister = Part.objects.get(name="Sister 640 intake cam")
     CamCandidate.objects.create(
-        row=row, cam=Part.objects.create(workshop=member.workshop, kind="cam", name="C", figures=sister.figures), letter="C"
+        setup_side=row, cam=Part.objects.create(workshop=member.workshop, kind="cam", name="C", figures=sister.figures), letter="C"
     )
     client, where = client_for(member), f"/shop/skerrow/build/{build.pk}/cams/"
     client.get(where)
     page, changed = [], []
     for number in range(15):
-        results._answers.clear()
+        store.forget("review")
         page += _times(lambda: client.get(where), 1)
         cam = Part.objects.get(pk=row.cam_id)
         seen = fingerprint(cam.figures, "lift")
@@ -205,5 +204,22 @@ def test_four_cams(benchmark: Any, db: None) -> None:
 
 
 def test_a_changed_number_of_four_cams(benchmark: Any, db: None) -> None:
-    publish(benchmark, "changed_number_ms", "ms", 1e3, limit=150.0)
+    publish(benchmark, "changed_number_ms", "ms", 1e3, limit=60.0)
     benchmark.extra_info["value"] = statistics.median(_four_cams(benchmark)[1]) * 1e3
+
+
+def test_a_changed_number_of_a_spring(benchmark: Any, db: None) -> None:
+    """Server time of a spring's rate typed on Springs until the ladder has moved, each time to a figure nobody has judged yet; median of 20."""
+    load.load()
+    member, build = Membership.objects.get(user__username="owner"), Build.objects.get(name="Petrel 1498")
+    row = SetupSide.objects.get(setup__build=build, setup__role="proposed", side="exhaust")
+    client, where = client_for(member, htmx=True), f"/shop/skerrow/build/{build.pk}/springs/?side=exhaust"
+    client.get(where)
+    times = []
+    for number in range(20):
+        seen = fingerprint(Part.objects.get(pk=row.outer_spring_id).figures, "rate")
+        data = {"holder": f"part-{row.outer_spring_id}", "key": "rate", "text": f"{39.0 + 0.05 * number}", "basis": "card", "seen": seen}
+        times += _times(lambda data=data: client.post(where, data), 1)  # type: ignore[misc]
+    publish(benchmark, "field_saved_ms", "ms", 1e3, limit=60.0)
+    benchmark.extra_info["value"] = statistics.median(times) * 1e3
+    benchmark.pedantic(lambda: client.get(where), rounds=5)

@@ -65,7 +65,9 @@ def test_a_database_filled_by_the_code_before_keeps_everything(old: "psycopg.Con
     }
     assert planned == {place: (each["size"], each["low"], each["high"]) for place, each in plan.items()}
     assert len(planned) == 12
-    engines = {number: row for number, *row in all_of("SELECT id, firing_order, clearance_note, shim_shape, facts FROM records_engine ORDER BY id")}
+    engines = {
+        number: row for number, *row in all_of("SELECT id, firing_order, clearance_note, shim_shape, facts FROM records_engine ORDER BY id")
+    }
     for number, words in facts.items():
         left = {key: word for key, word in words.items() if key not in ("firing", "lash_note", "shim_shape")}
         assert engines[number] == [words.get("firing", ""), words.get("lash_note", ""), words.get("shim_shape", ""), left]

@@ -87,20 +87,19 @@ def _number(value: float, step: float) -> str:
 _OFF = 0.12  # pixels that a drawn line may run beside its curve
 
 
-def _kept(x: Array, y: Array) -> list[int]:
-    """Points that a polyline needs to stay within `_OFF` of all of them (Douglas and Peucker)."""
-    kept, open_ends = [0, len(x) - 1], [(0, len(x) - 1)]
-    while open_ends:
-        a, b = open_ends.pop()
-        if b - a < 2:
-            continue
-        dx, dy = x[b] - x[a], y[b] - y[a]
-        off = np.abs(dx * (y[a + 1 : b] - y[a]) - dy * (x[a + 1 : b] - x[a])) / (math.hypot(dx, dy) or 1.0)
-        at = int(off.argmax())
-        if off[at] > _OFF:
-            kept.append(a + 1 + at)
-            open_ends += [(a, a + 1 + at), (a + 1 + at, b)]
-    return sorted(kept)
+def _kept(x: Array, y: Array) -> Array:
+    """Which points a polyline needs to stay within `_OFF` of all of them: of every stretch of eight, and then of two, only its ends where the rest
+    lies on the straight between."""
+    wanted = np.ones(len(x), dtype=bool)
+    for stride in (2, 8):
+        whole = (len(x) - 1) // stride
+        at = np.arange(whole)[:, None] * stride + np.arange(stride + 1)[None, :]
+        px, py = x[at], y[at]
+        dx, dy = px[:, -1] - px[:, 0], py[:, -1] - py[:, 0]
+        off = np.abs(dx[:, None] * (py - py[:, :1]) - dy[:, None] * (px - px[:, :1])) / np.maximum(np.hypot(dx, dy), 1e-9)[:, None]
+        straight = off.max(axis=1) <= _OFF
+        wanted[at[straight][:, 1:-1]] = False
+    return np.flatnonzero(wanted)
 
 
 def _points(along: list[float], up: list[float]) -> str:

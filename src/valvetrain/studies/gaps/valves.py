@@ -1,10 +1,12 @@
 """Room between the valves: heads against one another over crank angle and phasers, and against the bore."""
 
 import math
+import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 from scipy.interpolate import RectBivariateSpline
 
@@ -93,6 +95,14 @@ def _table(figures: Mapping[str, Figure], intake: Array, exhaust: Array, count: 
     return RectBivariateSpline(first, second, heads_apart(_spread_out(figures, len(one)), one, two).reshape(count, count))
 
 
+def _same_heads(geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine: FigureMap) -> tuple[object, ...]:
+    """All that the distance of the heads follows from. Lift curves are kept once by what they are of, and named by themselves."""
+    phasers = tuple(tuple(phaser_ends(engine, side)) for side in Side)
+    lobes = tuple((trains[side].curve, trains[side].clearance, trains[side].lobe_centre) for side in Side)
+    return (tuple(_figures(geometry).items()), phasers, lobes)
+
+
+@cached(LRUCache(maxsize=128), key=_same_heads, lock=threading.Lock())
 def least_apart(geometry: RoomGeometry, trains: Mapping[Side, TrainSide], engine: FigureMap) -> HeadsApart:
     """The least distance of heads across from one another, over the whole range of both phasers."""
     figures = _figures(geometry)

@@ -2,8 +2,9 @@
 
 import hashlib
 import threading
-from collections import OrderedDict
 from dataclasses import dataclass, replace
+
+from cachetools import LRUCache, cached
 
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, Setup
@@ -92,28 +93,13 @@ def _review(setup: Setup, goal: Goal, more: list[Check] | None = None) -> SetupR
     return SetupReview(tuple(checks), overall(checks), good_to(checks, goal), measure_next(checks))
 
 
-class _Kept:
-    """Reviews of stock set-ups by content: what a person changes is the proposed one, and the stock one need not be judged again."""
-
-    def __init__(self) -> None:
-        self._found: OrderedDict[str, SetupReview] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def review(self, setup: Setup, goal: Goal) -> SetupReview:
-        key = hashlib.blake2b(repr((setup, goal)).encode(), digest_size=16).hexdigest()
-        with self._lock:
-            if key in self._found:
-                self._found.move_to_end(key)
-                return self._found[key]
-        found = _review(setup, goal)
-        with self._lock:
-            self._found[key] = found
-            while len(self._found) > _MOST:
-                self._found.popitem(last=False)
-        return found
+# Reviews of stock set-ups by content: what a person changes is the proposed one, and the stock one need not be judged again.
+_kept: LRUCache[str, SetupReview] = LRUCache(maxsize=_MOST)
 
 
-_kept = _Kept()
+@cached(_kept, key=lambda setup, goal: hashlib.blake2b(repr((setup, goal)).encode(), digest_size=16).hexdigest(), lock=threading.Lock())
+def _stock_review(setup: Setup, goal: Goal) -> SetupReview:
+    return _review(setup, goal)
 
 
 def review(record: BuildRecord) -> BuildReview:
@@ -121,4 +107,4 @@ def review(record: BuildRecord) -> BuildReview:
     done = complete(record)
     room = remedied(done, room_review(record, done))
     proposed = _review(done.proposed, done.goal, room.counting)
-    return BuildReview(done, _kept.review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)
+    return BuildReview(done, _stock_review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)
