@@ -411,7 +411,7 @@ def test_a_strange_csv_is_mapped_by_hand_and_slips_are_named(petrel: Build, buil
     for bad, words in (
         ("", "line of heads"),
         ("a,b\n1,2\n", "No column names the valve"),
-        ("valve,goes\n" + "x,1\n" * 80, "more than an engine"),
+        ("valve,goes\n" + "x,1\n" * 80, "rows are more than the 64"),
     ):
         answer = client.post(where, {"text": bad})
         assert answer.status_code == 422

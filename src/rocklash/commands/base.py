@@ -184,8 +184,6 @@ class Command:
     def _after(self) -> tuple[Build | None, BuildResult | None]:
         """The build as it is now; judged commands must leave it without a new contradiction."""
         if self.build is None or not (self.judged or self.refreshes):
-            if self.build and not self.locks_build:
-                Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
             return None, None
         fresh = refreshed(self.build, {change["row"] for change in self.ledger.changes})
         if not self.judged:

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import build_file, lobe_log, plain_table
 from valvetrain.formats.lobe_document import LobeDocument, document
+from valvetrain.formats.table_out import as_csv, fill
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.lift_curve import LiftCurve, through
@@ -101,7 +102,7 @@ def _rows(curve: LiftCurve) -> list[tuple[float, float, float, float, float]]:
 
 def write_csv(curve: LiftCurve) -> str:
     """Lift table: degrees of the cam from the lobe centre, lift at the valve in mm before clearance."""
-    return "cam deg;lift (mm)\n" + "".join(f"{row[0]:.0f};{row[1]:.5f}\n" for row in _rows(curve))
+    return as_csv([("cam deg", "lift (mm)"), *((f"{row[0]:.0f}", f"{row[1]:.5f}") for row in _rows(curve))], ";")
 
 
 def write_workbook(curve: LiftCurve, name: str) -> bytes:
@@ -110,10 +111,9 @@ def write_workbook(curve: LiftCurve, name: str) -> bytes:
     sheet = book.active
     assert sheet is not None  # a new workbook has one sheet
     sheet.title = "Lobe"
-    sheet.append(["cam degrees from lobe centre", f"lift at the valve, mm: {name}"[:120], "mm/deg", "mm/deg²", "mm/deg³"])
     rows = _rows(curve)
-    for row in rows:
-        sheet.append([round(value, 7) for value in row])
+    heading = ("cam degrees from lobe centre", f"lift at the valve, mm: {name}"[:120], "mm/deg", "mm/deg²", "mm/deg³")
+    fill(sheet, [heading, *([round(value, 7) for value in row] for row in rows)])
     chart = ScatterChart()
     chart.title, chart.style = "Lift at the valve, mm", 13
     angles = Reference(sheet, min_col=1, min_row=2, max_row=len(rows) + 1)

@@ -7,10 +7,13 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
+from valvetrain.formats.columns import Column, guess
 from valvetrain.units import QuantityKind, UnitSystem
 
-_ANGLE_WORDS = ("angle", "crank", "cam", "deg", "wheel", "°")
-_LIFT_WORDS = ("lift", "indicator", "dial", "reading", "mm", "inch", "thou")
+_COLUMNS = (
+    Column(key="angle", words="angle", names=("angle", "crank", "cam", "deg", "wheel", "°")),
+    Column(key="lift", words="lift", names=("lift", "indicator", "dial", "reading", "mm", "inch", "thou")),
+)
 
 
 @dataclass(frozen=True)
@@ -23,11 +26,10 @@ class LobeLog:
 
 def _columns(heading: list[str]) -> tuple[int, int]:
     """Which column is the angle and which the reading, from a heading; the first two where it does not tell."""
-    lowered = [cell.lower() for cell in heading]
-    angle = next((n for n, cell in enumerate(lowered) if any(word in cell for word in _ANGLE_WORDS)), 0)
-    lift = next((n for n, cell in enumerate(lowered) if n != angle and any(word in cell for word in _LIFT_WORDS)), None)
+    found = guess(heading, _COLUMNS)
+    angle, lift = found.get("angle", 0), found.get("lift")
     if lift is None:
-        if len(lowered) == 2:
+        if len(heading) == 2:
             return angle, 1 - angle
         raise BuildFileError(
             f"Row 1: none of the columns {', '.join(repr(cell) for cell in heading)} is a lift. Name one “lift (mm)” or “lift (in)”."

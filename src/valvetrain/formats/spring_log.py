@@ -6,34 +6,29 @@ import numpy as np
 
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import plain_table
+from valvetrain.formats.columns import Column, guess
 from valvetrain.parts.spring_readings import SpringReadings
 from valvetrain.units import QuantityKind, UnitSystem
 
 _EMPTY = "The log is empty. Give one reading a row: height, load; or spring, height, load."
 _PLENTY = "Ten heights a spring are plenty."
-_SPRING_WORDS, _HEIGHT_WORDS, _LOAD_WORDS = (
-    ("spring", "no", "name", "valve"),
-    ("height", "length", "mm", "inch"),
-    ("load", "force", "lb", "kg"),
+_COLUMNS = (
+    Column(key="load", words="load", names=("load", "force", "lb", "kg")),
+    Column(key="height", words="height", names=("height", "length", "mm", "inch")),
+    Column(key="spring", words="spring", names=("spring", "no", "name", "valve")),
 )
 _LOAD_UNIT = re.compile(r"\b(n|lbf|lbs?|kgf?|kn|dan)\b")
 
 
-def _find(heading: list[str], words: tuple[str, ...], but: set[int]) -> int | None:
-    return next((n for n, cell in enumerate(heading) if n not in but and any(word in cell for word in words)), None)
-
-
 def _columns(heading: list[str]) -> tuple[int | None, int, int]:
     """Columns of spring, height and load in a heading."""
-    lowered = [cell.lower() for cell in heading]
-    load = _find(lowered, _LOAD_WORDS, set())
-    height = _find(lowered, _HEIGHT_WORDS, {load} if load is not None else set())
-    if load is None or height is None:
+    found = guess(heading, _COLUMNS)
+    if "load" not in found or "height" not in found:
         raise BuildFileError(
             f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not tell height and load. "
             "Name them “height (mm)” and “load (N)”, or give two bare columns in that order."
         )
-    return _find(lowered, _SPRING_WORDS, {load, height}), height, load
+    return found.get("spring"), found["height"], found["load"]
 
 
 def read(text: str, *, system: UnitSystem = UnitSystem.METRIC) -> tuple[SpringReadings, ...]:

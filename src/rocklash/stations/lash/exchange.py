@@ -1,16 +1,14 @@
 """A sheet out as CSV and XLSX, and a CSV of readings in, with a preview of how its columns are understood."""
 
-import csv
-import io
 from dataclasses import dataclass
-
-from openpyxl import Workbook
 
 from rocklash.answers.clearances import ValveStatus
 from rocklash.commands.base import Command
-from rocklash.desk.files import sent_text
+from rocklash.desk.tables import sent_table
 from rocklash.records.models import Build, ClearanceSession, Reading
 from valvetrain.errors import QuantityError
+from valvetrain.formats import table_out
+from valvetrain.formats.columns import Column
 from valvetrain.quantities import parse
 from valvetrain.studies.clearance.shim_plan import ClearanceInterval
 from valvetrain.units import QuantityKind, UnitSystem
@@ -26,18 +24,17 @@ _BLADE = {
 }  # fmt: skip
 LARGEST = 200_000  # bytes
 _MOST_ROWS = 64
-# What people call the columns; the first that fits is proposed
-_NAMES = {
-    "valve": ("valve", "position", "where", "name"), "goes": ("goes", "go", "clearance", "reading", "measured", "gap", "lash"),
-    "stops": ("does not go", "does_not_go", "no-go", "nogo", "stops"), "shim": ("shim", "size", "thickness"), "label": ("label", "printed", "marked"),
-}  # fmt: skip
-FIELDS = {
-    "valve": "valve",
-    "goes": "goes, or the clearance",
-    "stops": "does not go",
-    "shim": "shim, by micrometer",
-    "label": "label of the shim",
-}
+COLUMNS = (
+    Column(key="valve", words="valve", names=("valve", "position", "where", "name"), required=True),
+    Column(
+        key="goes", words="goes, or the clearance", names=("goes", "go", "clearance", "reading", "measured", "gap", "lash"),
+        never=("recheck", "goes not"), required=True, noun="clearance",
+    ),
+    Column(key="stops", words="does not go", names=("does not go", "no-go", "nogo", "stops"), never=("recheck",)),
+    Column(key="shim", words="shim, by micrometer", names=("shim", "size", "thickness"), never=("shim by", "shim fitted", "recheck")),
+    Column(key="label", words="label of the shim", names=("label", "printed", "marked")),
+)  # fmt: skip
+FIELDS = {column.key: column.words for column in COLUMNS}
 
 
 def _mm(value: float | None) -> float | str:
@@ -75,28 +72,15 @@ def rows_of(statuses: list[ValveStatus], method: str) -> list[list[float | str]]
 
 def as_csv(statuses: list[ValveStatus], method: str = "go_no_go") -> str:
     """The sheet as CSV, millimetres, decimal points."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(heads_of(method))
-    writer.writerows(rows_of(statuses, method))
-    return out.getvalue()
+    return table_out.as_csv([heads_of(method), *rows_of(statuses, method)])
 
 
 def as_xlsx(build: Build, session: ClearanceSession | None, statuses: list[ValveStatus]) -> bytes:
     """The sheet as a workbook with one page."""
-    book = Workbook()
-    page = book.active
-    assert page is not None
-    page.title = "Clearances"
     signed = f"signed by {session.signed_by}, {session.signed_at:%Y-%m-%d}" if session and session.signed_at else "not signed"
-    page.append([build.name, signed, f"{session.hours:g} h" if session and session.hours is not None else ""])
+    hours = f"{session.hours:g} h" if session and session.hours is not None else ""
     method = session.method if session else "go_no_go"
-    page.append(list(heads_of(method)))
-    for row in rows_of(statuses, method):
-        page.append(row)
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
+    return table_out.as_workbook("Clearances", [[build.name, signed, hours], heads_of(method), *rows_of(statuses, method)])
 
 
 @dataclass(frozen=True)
@@ -139,52 +123,22 @@ class Preview:
         return sum(not row.wrong for row in self.rows)
 
 
-def _guess(heads: list[str]) -> dict[str, int]:
-    found: dict[str, int] = {}
-    lowered = [head.strip().lower().removesuffix("_mm").replace("_", " ") for head in heads]
-    for field, names in _NAMES.items():
-        for name in names:
-            place = next((n for n, head in enumerate(lowered) if n not in found.values() and (head == name or head.startswith(name))), None)
-            if place is not None and not lowered[place].startswith(("recheck", "shim by", "shim fitted")):
-                found[field] = place
-                break
-    return found
-
-
 def preview(command: Command, session: ClearanceSession | None = None) -> Preview:
-    """Read the table that was sent and say how its columns are taken. Raises QuantityError when it is no table of valves."""
-    text, build, system, asked = sent_text(command, "A sheet has a line a valve.", LARGEST), command.subject, command.system, command.data
-    lines = [
-        row
-        for row in csv.reader(io.StringIO(text), delimiter=";" if text.count(";") > text.count(",") else ",")
-        if any(cell.strip() for cell in row)
-    ]
-    if len(lines) < 2:
-        raise QuantityError("The file needs a line of heads and a line a valve.")
-    if len(lines) > _MOST_ROWS + 1:
-        raise QuantityError(f"{len(lines) - 1} rows are more than an engine has valves.")
-    heads = [cell.strip() for cell in lines[0]]
-    mapping = _guess(heads)
-    for field in FIELDS:
-        if str(asked.get(field, "")).lstrip("-").isdigit():
-            mapping[field] = int(asked[field])
-    mapping = {field: place for field, place in mapping.items() if 0 <= place < len(heads)}
-    if "valve" not in mapping or "goes" not in mapping:
-        raise QuantityError(f"No column names the valve or the clearance. Columns are {', '.join(heads)}; choose below.")
-    places = {place.name.lower(): place.pk for place in build.engine.positions.all()}
+    """Read the table that was sent and say how its rows are taken. Raises BuildFileError when it is no table of valves."""
+    table = sent_table(command, COLUMNS, most=_MOST_ROWS, largest=LARGEST, enough="A sheet has a line a valve.")
+    places = {place.name.lower(): place.pk for place in command.subject.engine.positions.all()}
     there = {each.position_id: each for each in session.readings.all() if each.recheck == session.rechecking} if session else {}
     listed, seen = [], set()
-    for number, cells in enumerate(lines[1:], start=2):
-        texts = {field: cells[place].strip() if place < len(cells) else "" for field, place in mapping.items()}
+    for number, texts in table.rows:
         valve = places.get(texts["valve"].lower())
-        wrong = _wrong(texts, valve, system)
+        wrong = _wrong(texts, valve, command.system)
         if not wrong and valve in seen:
             wrong = f"{texts['valve']} stands twice in the file."
         seen.add(valve)
         old = there.get(valve or 0)
         replaces = f"{old.goes_typed}–{old.stops_typed}".rstrip("–") + (f" by {old.by}" if old.by else "") if old else ""
         listed.append(ImportRow(number, texts, valve, wrong, replaces, old.revision if old else 0))
-    return Preview(heads, mapping, listed, text)
+    return Preview(table.heads, table.mapping, listed, table.text)
 
 
 def _wrong(texts: dict[str, str], valve: int | None, system: UnitSystem) -> str:

@@ -87,7 +87,7 @@ def _number(value: float, step: float) -> str:
 _OFF = 0.12  # pixels that a drawn line may run beside its curve
 
 
-def _kept(x: Array, y: Array) -> Array:
+def _kept(x: Array, y: Array) -> NDArray[np.intp]:
     """Which points a polyline needs to stay within `_OFF` of all of them: of every stretch of eight, and then of two, only its ends where the rest
     lies on the straight between."""
     wanted = np.ones(len(x), dtype=bool)
