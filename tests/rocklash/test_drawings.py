@@ -20,8 +20,8 @@ from rocklash.ui.drawings.timing_dial import Open
 from rocklash.ui.templatetags.rocklash import piece
 
 PETREL = LadderData(
-    1250, 7400, 7800, 8400, 9000, 9565, "piston 22.0 m/s", (FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
-    (FloatMark("intake", 9240, 160), FloatMark("exhaust", 9160, 165)),
+    idle=1250, peak=7400, limiter=7800, goal=8400, over_rev=9000, piston=9565, piston_label="piston 22.0 m/s", stock=(FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
+    proposed=(FloatMark("intake", 9240, 160), FloatMark("exhaust", 9160, 165)),
 )  # fmt: skip
 
 
@@ -48,15 +48,15 @@ def test_labels_of_a_row_never_overlap_and_stay_inside(
     peak: float, limiter: float, goal: float, over: float, spread: float, stock: float, proposed: float
 ) -> None:
     data = LadderData(
-        1000,
-        peak,
-        limiter,
-        goal,
-        over,
-        goal * 1.2,
-        "piston 22.0 m/s",
-        (FloatMark("intake", stock, spread),),
-        (FloatMark("exhaust", proposed, spread),),
+        idle=1000,
+        peak=peak,
+        limiter=limiter,
+        goal=goal,
+        over_rev=over,
+        piston=goal * 1.2,
+        piston_label="piston 22.0 m/s",
+        stock=(FloatMark("intake", stock, spread),),
+        proposed=(FloatMark("exhaust", proposed, spread),),
     )
     for ladder in (rev_ladder.full(data), rev_ladder.phone(data)):
         for y in {label.y for label in ladder.labels}:
@@ -85,7 +85,26 @@ def test_axis_and_steps() -> None:
 
 
 def valve(pk: int, side: str, cylinder: int, state: str = "unread", low: float | None = None, high: float | None = None) -> ValveData:
-    return ValveData(pk, f"{side} {pk}", side, cylinder, state, "", "", low, high, None, None, 0.22, 0.28, 0.25, "", state, "?", pk == 1)
+    return ValveData(
+        pk=pk,
+        name=f"{side} {pk}",
+        side=side,
+        cylinder=cylinder,
+        state=state,
+        figure="",
+        interval="",
+        low=low,
+        high=high,
+        low_after=None,
+        high_after=None,
+        least=0.22,
+        most=0.28,
+        aim=0.25,
+        shim_line="",
+        word=state,
+        url="?",
+        current=pk == 1,
+    )
 
 
 @pytest.mark.parametrize(("cylinders", "each"), [(1, 1), (1, 2), (2, 2), (3, 2), (4, 2), (2, 3), (4, 3), (8, 2)])
@@ -121,7 +140,17 @@ def test_the_limits_bar_puts_readings_where_they_are() -> None:
 def test_the_stack_is_to_scale() -> None:
     springs = (CoilData("outer", 37.2, 28.2, 0.0, 26.8, 4.1, 27.0, 6.5), CoilData("inner", 35.9, 26.9, 1.3, 20.9, 2.6, 18.0, 8.0))
     drawn = stack.draw(
-        StackData("EX 1", 9.0, 37.2, 0.0, 11.0, 6.0, springs, 33.0, ("1.4", ".055 in", "coil bind")),
+        StackData(
+            valve="EX 1",
+            lift=9.0,
+            installed=37.2,
+            shim=0.0,
+            seal_gap=11.0,
+            stem=6.0,
+            springs=springs,
+            bucket=33.0,
+            tightest=("1.4", ".055 in", "coil bind"),
+        ),
         dict.fromkeys(("installed", "lift", "open"), "x"),
         dict.fromkeys(("installed", "lift", "open"), "x"),
     )

@@ -438,7 +438,26 @@ def test_every_new_mutation_is_in_the_journal(petrel: Build, builder: Membership
 
 
 def _valve(name: str, side: str, cylinder: int) -> ValveData:
-    return ValveData(1, name, side, cylinder, "tight", "0.1", "", 1e-4, 1e-4, None, None, 1e-4, 2e-4, 1.5e-4, "", "", "", current=False)
+    return ValveData(
+        pk=1,
+        name=name,
+        side=side,
+        cylinder=cylinder,
+        state="tight",
+        figure="0.1",
+        interval="",
+        low=1e-4,
+        high=1e-4,
+        low_after=None,
+        high_after=None,
+        least=1e-4,
+        most=2e-4,
+        aim=1.5e-4,
+        shim_line="",
+        word="",
+        url="",
+        current=False,
+    )
 
 
 def test_arrows_run_from_rim_to_rim() -> None:

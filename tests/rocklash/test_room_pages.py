@@ -219,9 +219,39 @@ def test_curves_and_maps_fit_together(petrel: Build) -> None:
 
 
 def test_section_is_to_scale_and_moves_along_the_stem() -> None:
-    valve = SectionValve("intake", 12.0, 18.0, 1.0, 32.0, 1.0, 6.0, 2.0, 12.0, 35.0)
+    valve = SectionValve(
+        side="intake",
+        angle=12.0,
+        offset=18.0,
+        height=1.0,
+        head=32.0,
+        margin=1.0,
+        stem=6.0,
+        pocket=2.0,
+        pocket_angle=12.0,
+        pocket_across=35.0,
+    )
     drawn = room_section.draw(
-        SectionData(90.0, 0.2, 0.8, (valve, SectionValve("exhaust", 12.0, 17.0, 1.0, 28.0, 1.0, 6.0, 0.0, 12.0, 31.0)))
+        SectionData(
+            90.0,
+            0.2,
+            0.8,
+            (
+                valve,
+                SectionValve(
+                    side="exhaust",
+                    angle=12.0,
+                    offset=17.0,
+                    height=1.0,
+                    head=28.0,
+                    margin=1.0,
+                    stem=6.0,
+                    pocket=0.0,
+                    pocket_angle=12.0,
+                    pocket_across=31.0,
+                ),
+            ),
+        )
     )
     way = drawn.valves[0].way
     assert np.hypot(*way) == pytest.approx(drawn.scale, abs=0.01)

@@ -87,7 +87,9 @@ def _contender(letter: str, part: Part, side: Side, done: CompletedBuild, stock:
     except ValveTrainError as error:
         lobe, trouble = None, error.sentence
     speed = float_speed(train, weakest(train)).value
-    return Contender(letter, part, train, complete, pair, rows, lobe, speed, trouble)
+    return Contender(
+        letter=letter, part=part, train=train, done=complete, pair=pair, rows=rows, lobe=lobe, float_speed=speed, trouble=trouble
+    )
 
 
 def cam_answer(answer: BuildResult, build: Build, side: Side, candidates: Iterable[CamCandidate]) -> CamAnswer:

@@ -112,7 +112,21 @@ def statuses(build: Build, session: ClearanceSession | None, answer: BuildResult
         expected = _expected(session, position.pk, first, again, found, ratio, first_plan)
         if found_again and expected:
             predicted = same_as_before(expected, found_again)
-        result.append(ValveStatus(position, limits, aim, ratio, first, again, found, found_again, plan, predicted, expected))
+        result.append(
+            ValveStatus(
+                position=position,
+                limits=limits,
+                aim=aim,
+                ratio=ratio,
+                first=first,
+                again=again,
+                found=found,
+                found_again=found_again,
+                plan=plan,
+                as_predicted=predicted,
+                expected=expected,
+            )
+        )
     return result
 
 

@@ -144,9 +144,9 @@ def room_answer(answer: BuildResult, where: str = "worst") -> RoomAnswer | None:
                 continue
     spring_gaps = [check for check in answer.review.proposed.checks if check.code in (GapKind.COIL_BIND, GapKind.RETAINER)]
     return RoomAnswer(
-        room, done.proposed.sides, angle, travel_of(room.geometry, angle), sides, speeds,
-        answer.record.kind.gear is not Gear.SIDE_VALVE, (*room.checks, *spring_gaps), done.goal.limits["gap_at_speed_limit"],
-        _valves(answer),
+        room=room, trains=done.proposed.sides, angle=angle, travel=travel_of(room.geometry, angle), sides=sides, at_speed=speeds,
+        pistons=answer.record.kind.gear is not Gear.SIDE_VALVE, checks=(*room.checks, *spring_gaps), speed_limit=done.goal.limits["gap_at_speed_limit"],
+        valves=_valves(answer),
     )  # fmt: skip
 
 

@@ -31,8 +31,8 @@ def needs_of(rows: list[ValveStatus], session: ClearanceSession, *, pinned: bool
         pin = pins.get(row.position.pk, Pins())
         needs.append(
             ValveNeed(
-                row.position.name, found, row.limits, row.aim, row.ratio, sigma, pin.stays, pin.only,
-                frozenset(pin.never),
+                name=row.position.name, found=found, limits=row.limits, aim=row.aim, ratio=row.ratio, sigma=sigma, stays=pin.stays, only=pin.only,
+                never=frozenset(pin.never),
             )
         )  # fmt: skip
     return needs

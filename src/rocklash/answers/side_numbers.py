@@ -76,4 +76,14 @@ def stack_data(answer: BuildResult, side: Side, place: ValvePosition, tightest: 
     gap = (train.retainer_to_seal.value + place.retainer_deviation) * 1e3
     stem = train.stem_diameter.value * 1e3
     installed = (train.installed_height.value + place.deviation) * 1e3
-    return StackData(place.name, lift * 1e3, installed, train.spring_shim.value * 1e3, gap, stem, tuple(coils), bucket, tightest)
+    return StackData(
+        valve=place.name,
+        lift=lift * 1e3,
+        installed=installed,
+        shim=train.spring_shim.value * 1e3,
+        seal_gap=gap,
+        stem=stem,
+        springs=tuple(coils),
+        bucket=bucket,
+        tightest=tightest,
+    )

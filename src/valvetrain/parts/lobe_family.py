@@ -165,7 +165,18 @@ def _settle(
     determinant = m11 * m22 - m12 * m21
     a = (-r * m22 - m12 * (1.0 - r)) / determinant
     b = (m11 * (1.0 - r) + r * m21) / determinant
-    return Flanks(half, rise, ramp_height, ramp_slope, laws.run, crossing, a, b, push, slow)
+    return Flanks(
+        half=half,
+        rise=rise,
+        ramp_height=ramp_height,
+        ramp_slope=ramp_slope,
+        run=laws.run,
+        crossing=crossing,
+        a=a,
+        b=b,
+        push=push,
+        slow=slow,
+    )
 
 
 def _rounding(durations: Array) -> float:

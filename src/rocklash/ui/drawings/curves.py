@@ -145,20 +145,20 @@ def draw(
         names = tuple((curve.name, curve.css) for curve in plot.curves if curve.name)
         plots.append(
             Plot(
-                plot.title,
-                plot.unit,
-                top,
-                top + each,
-                up.at(0.0),
-                tuple(lines),
-                ticks,
-                tuple(labels),
-                tuple(bands),
-                dots,
-                names,
-                scale,
-                tuple((up.at(value), words) for value, words in sorted(plot.floors)),
-                tuple((across.at(x), up.at(y)) for x, y in plot.squares),
+                title=plot.title,
+                unit=plot.unit,
+                top=top,
+                bottom=top + each,
+                zero=up.at(0.0),
+                lines=tuple(lines),
+                ticks=ticks,
+                labels=tuple(labels),
+                bands=tuple(bands),
+                dots=dots,
+                names=names,
+                scale=scale,
+                floors=tuple((up.at(value), words) for value, words in sorted(plot.floors)),
+                squares=tuple((across.at(x), up.at(y)) for x, y in plot.squares),
             )
         )
         top += each + _GAP

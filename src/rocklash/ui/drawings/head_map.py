@@ -188,16 +188,16 @@ def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData,
         )
         marks.append(
             ValveMark(
-                valve,
-                x,
-                y,
-                row,
-                columns[valve.side],
-                _CIRCLE[valve.state],
-                _MARK.get(valve.state, ""),
-                _bar(valve, x, bar_y, min(46.0, spread / 2 - 4)),
-                lines,
-                spoken,
+                data=valve,
+                x=x,
+                y=y,
+                row=row,
+                column=columns[valve.side],
+                circle=_CIRCLE[valve.state],
+                mark=_MARK.get(valve.state, ""),
+                bar=_bar(valve, x, bar_y, min(46.0, spread / 2 - 4)),
+                lines=lines,
+                spoken=spoken,
             )
         )
         columns[valve.side] += 1
@@ -208,4 +208,15 @@ def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData,
     gauge = Gauge(round(radius, 1), phone)
     numbers = tuple((x, middle, gauge.number) for x, _ in bores)
     ways = shim_arrows.draw(moves, shim_arrows.Ground(place, gauge.radius, numbers, middle, width, gauge.ball, phone))
-    return HeadMap(width, height, tuple(marks), bores, middle, top, bottom, gauge, round(bore, 1), ways)
+    return HeadMap(
+        width=width,
+        height=height,
+        valves=tuple(marks),
+        bores=bores,
+        middle=middle,
+        top=top,
+        bottom=bottom,
+        gauge=gauge,
+        bore_radius=round(bore, 1),
+        moves=ways,
+    )

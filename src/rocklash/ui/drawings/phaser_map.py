@@ -93,5 +93,16 @@ def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) ->
     y_ticks = tuple((up.at(float(n)), f"{n}".replace("-", "\N{MINUS SIGN}")) for n in range(first, int(up.high) + 1, step))
     x_ticks = tuple((across.at(float(n)), "TDC" if n == 0 else f"{n}".replace("-", "\N{MINUS SIGN}")) for n in range(-40, 41, 20))
     return PhaserMap(
-        width, height, _LEFT, right, _TOP, bottom, _areas(data, across, up), x_ticks, y_ticks, tuple(lines), path, tuple(stops)
+        width=width,
+        height=height,
+        left=_LEFT,
+        right=right,
+        top=_TOP,
+        bottom=bottom,
+        areas=_areas(data, across, up),
+        x_ticks=x_ticks,
+        y_ticks=y_ticks,
+        lines=tuple(lines),
+        path=path,
+        stops=tuple(stops),
     )

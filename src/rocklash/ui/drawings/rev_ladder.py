@@ -188,7 +188,18 @@ def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal
     label = Label(
         far + 6 if right else near - 6, y + 4.5, spread, strong=strong, css=f"{'blue' if proposed else ''}{'' if right else ' end'}"
     )
-    return FloatLane(f"{mark.side} float", y, low, round(box, 1), round(end - box, 1), centre, high, proposed, label, rigid)
+    return FloatLane(
+        name=f"{mark.side} float",
+        y=y,
+        low=low,
+        box=round(box, 1),
+        box_width=round(end - box, 1),
+        centre=centre,
+        high=high,
+        proposed=proposed,
+        label=label,
+        rigid=rigid,
+    )
 
 
 def _motion_of(motions: tuple[MotionMark, ...], side: str) -> MotionMark | None:
@@ -307,8 +318,8 @@ def full(data: LadderData) -> Ladder:
         low = axis.at(data.reached[0])  # what slip may have spared it
         flags.append(Flag(low, bottom, foot, "l-reached l-spared", "f-below"))
     return Ladder(
-        width, height, left, top, bottom, left + 34, _rpm(data.idle), left + 76, _ticks(axis, 10, left + 84, width), tuple(lanes), tuple(flags),
-        tuple(labels), goal_x, (round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text, tuple(gutter), tuple(zones), describe(data),
+        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 34, idle_text=_rpm(data.idle), break_x=left + 76, ticks=_ticks(axis, 10, left + 84, width), lanes=tuple(lanes), flags=tuple(flags),
+        labels=tuple(labels), goal_x=goal_x, goal_flag=(round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text=goal_text, gutter=tuple(gutter), zones=tuple(zones), description=describe(data),
     )  # fmt: skip
 
 
@@ -356,7 +367,7 @@ def phone(data: LadderData) -> Ladder:
             flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
             put(row, x, text, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
     return Ladder(
-        width, height, left, top, bottom, left + 26, _rpm(data.idle), left + 48,
-        _ticks(axis, 4, left + 56, width), tuple(lanes), tuple(flags), tuple(labels), goal_x, (0.0, 0.0, 0.0), goal_text,
-        (), (), describe(data),
+        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 26, idle_text=_rpm(data.idle), break_x=left + 48,
+        ticks=_ticks(axis, 4, left + 56, width), lanes=tuple(lanes), flags=tuple(flags), labels=tuple(labels), goal_x=goal_x, goal_flag=(0.0, 0.0, 0.0), goal_text=goal_text,
+        gutter=(), zones=(), description=describe(data),
     )  # fmt: skip

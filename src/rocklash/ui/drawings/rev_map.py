@@ -126,4 +126,17 @@ def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> Re
     if data.band:
         high, low = up.at(min(data.band[1], edges[-1])), up.at(max(data.band[0], edges[0]))
         band = (round(high, 1), round(low - high, 1))
-    return RevMap(width, height, _LEFT, right, _TOP, bottom, _areas(data, across, up), x_ticks, y_ticks, strips, tuple(marks), band)
+    return RevMap(
+        width=width,
+        height=height,
+        left=_LEFT,
+        right=right,
+        top=_TOP,
+        bottom=bottom,
+        areas=_areas(data, across, up),
+        x_ticks=x_ticks,
+        y_ticks=y_ticks,
+        strips=strips,
+        marks=tuple(marks),
+        band=band,
+    )

@@ -160,6 +160,6 @@ def draw(data: SectionData, *, width: float = 460.0) -> RoomSection:
     piston = _points([*crown, (crown[-1][0], height + 60.0), (crown[0][0], height + 60.0)])
     rings = tuple((crown[0][0], place.at(0.0, -data.deck - down)[1], crown[-1][0]) for down in (3.5, 7.5))
     return RoomSection(
-        width, height, round(scale, 4), walls, _points(roof), (left, gasket_top, right - left, max(deck - gasket_top, 1.0)), piston, rings,
-        tuple(valve for valve, _ in drawn),
+        width=width, height=height, scale=round(scale, 4), walls=walls, roof=_points(roof), gasket=(left, gasket_top, right - left, max(deck - gasket_top, 1.0)), piston=piston, rings=rings,
+        valves=tuple(valve for valve, _ in drawn),
     )  # fmt: skip

@@ -225,10 +225,10 @@ def draw(data: StackData, mm: dict[str, str], inch: dict[str, str]) -> Stack:
     balloons = _balloons(data, shut, axis, scale, bucket_shut, left)
     shim = (axis - half_bucket * 0.86, seat - data.shim * scale, half_bucket * 1.72, data.shim * scale) if data.shim > 0.02 else None
     return Stack(
-        width, height, axis, seat, round(scale, 3), shut, opened,
-        tuple((round(a, 1), round(b, 1), round(c, 1), round(d, 1)) for a, b, c, d in head),
-        tuple(round(v, 1) for v in shim) if shim else None,  # type: ignore[arg-type]
-        round(stem, 1), height - 22, (round(axis - stem - 2.6 * scale, 1), round(seal_top, 1), round(2 * stem + 5.2 * scale, 1), round(6.5 * scale, 1)),
-        (round(seal_top + 5.0 * scale, 1), round(2.2 * scale, 1)), round(axis - half_bucket, 1), round(axis + half_bucket, 1),
-        round(bucket_shut, 1), round(bucket_open, 1), round(solid_y, 1), dims, balloons, data,
+        width=width, height=height, axis=axis, seat=seat, scale=round(scale, 3), shut=shut, open=opened,
+        head=tuple((round(a, 1), round(b, 1), round(c, 1), round(d, 1)) for a, b, c, d in head),
+        shim=tuple(round(v, 1) for v in shim) if shim else None,  # type: ignore[arg-type]
+        stem_half=round(stem, 1), bottom=height - 22, seal=(round(axis - stem - 2.6 * scale, 1), round(seal_top, 1), round(2 * stem + 5.2 * scale, 1), round(6.5 * scale, 1)),
+        guide=(round(seal_top + 5.0 * scale, 1), round(2.2 * scale, 1)), bucket_left=round(axis - half_bucket, 1), bucket_right=round(axis + half_bucket, 1),
+        bucket_shut=round(bucket_shut, 1), bucket_open=round(bucket_open, 1), solid_y=round(solid_y, 1), dims=dims, balloons=balloons, data=data,
     )  # fmt: skip

@@ -107,6 +107,6 @@ def draw(valves: list[Open], overlap: float, stock_overlap: float) -> Dial:
         ticks.append((*inner, *point(angle, _RIM)))
     spoken = "; ".join(f"{valve.role} {valve.opens}, {valve.shuts}" for valve in valves).replace("|", " ")
     return Dial(
-        _CENTRE, _RIM, arcs, wedge, tuple(ticks), tuple(labels), f"{overlap:.0f}°", f"stock {stock_overlap:.0f}°",
-        f"Timing over 720 degrees at 1 mm lift: {spoken}; overlap {overlap:.0f} degrees, stock {stock_overlap:.0f}.".replace("°", " degrees"),
+        centre=_CENTRE, rim=_RIM, arcs=arcs, wedge=wedge, ticks=tuple(ticks), labels=tuple(labels), overlap=f"{overlap:.0f}°", stock_overlap=f"stock {stock_overlap:.0f}°",
+        spoken=f"Timing over 720 degrees at 1 mm lift: {spoken}; overlap {overlap:.0f} degrees, stock {stock_overlap:.0f}.".replace("°", " degrees"),
     )  # fmt: skip

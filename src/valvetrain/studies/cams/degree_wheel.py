@@ -169,17 +169,17 @@ def fit(angle: Array, lift: Array) -> DegreeWheelFit:
     # corners that smoothing rounded off stand where the lobe pushes or slows most: told there, and as a share elsewhere
     spreads[1] = np.hypot(spreads[1], np.where(curves[2] > 0.0, pushed, slowed))
     return DegreeWheelFit(
-        fine - nose,
-        curves[0],
-        spreads[0],
-        curves[1],
-        curves[2],
-        spreads[1],
-        noise,
-        nose,
-        tuple(np.flatnonzero(~keep).tolist()),
-        residuals,
-        coarse,
+        angle=fine - nose,
+        lift=curves[0],
+        lift_spread=spreads[0],
+        velocity=curves[1],
+        acceleration=curves[2],
+        acceleration_spread=spreads[1],
+        noise=noise,
+        nose=nose,
+        dropped=tuple(np.flatnonzero(~keep).tolist()),
+        residuals=residuals,
+        coarse=coarse,
     )
 
 

@@ -114,7 +114,21 @@ def trend(
         spent, told = _titanium(new_at, float(hours[-1]), 0.0) if titanium else (False, [])
         alone = (*left_out, *_new_words(new_at), "One sheet is no trend yet.", *told)
         check = 0.0 if out or spent else interval
-        return Trend(valve, tuple(hours), tuple(wear), half, 0.0, (0.0, 0.0), now, None, None, None, check, steps, alone)
+        return Trend(
+            valve=valve,
+            hours=tuple(hours),
+            wear=tuple(wear),
+            half=half,
+            rate=0.0,
+            band=(0.0, 0.0),
+            now=now,
+            limit_hours=None,
+            limit_least=None,
+            limit_most=None,
+            next_check=check,
+            steps=steps,
+            words=alone,
+        )
     rate, band = _line(hours, wear, readings)
     left = hours_left([Passage(each.hours, each.found, each.left, each.half) for each in readings], limits)
     jumped = any(step.end == readings[-1].hours for step in steps)  # a jump on the newest sheet is not waited out
@@ -128,19 +142,19 @@ def trend(
         *_rate_words(rate, band, half, hours),
     ]
     return Trend(
-        valve,
-        tuple(hours),
-        tuple(wear),
-        half,
-        rate,
-        band,
-        now,
-        left.middle,
-        left.least,
-        left.most,
-        0.0 if out or jumped or spent else min(proposed, default=None),
-        steps,
-        tuple(words),
+        valve=valve,
+        hours=tuple(hours),
+        wear=tuple(wear),
+        half=half,
+        rate=rate,
+        band=band,
+        now=now,
+        limit_hours=left.middle,
+        limit_least=left.least,
+        limit_most=left.most,
+        next_check=0.0 if out or jumped or spent else min(proposed, default=None),
+        steps=steps,
+        words=tuple(words),
     )
 
 

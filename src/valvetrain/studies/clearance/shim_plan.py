@@ -119,7 +119,9 @@ def plan_valve(
 
     def plain(act: Act, why: str, wanted: float | None = None) -> ValvePlan:
         sure = True if state is State.IN_RANGE else None
-        return ValvePlan(state, off, act, wanted, None, found.low, found.high, sure, why)
+        return ValvePlan(
+            state=state, off_by=off, act=act, wanted=wanted, amount=None, low_after=found.low, high_after=found.high, sure=sure, why=why
+        )
 
     if adjuster is Adjuster.HYDRAULIC:
         return plain(Act.NOTHING, "Hydraulic followers take up their own clearance; check that none is collapsed or noisy.")
@@ -135,13 +137,33 @@ def plan_valve(
         turns = screw_turns(found.middle, target, pitch, ratio)
         half = (found.high - found.low) / 2.0
         why = "Hold the screw while the lock nut is tightened, then read again: it creeps."
-        return ValvePlan(state, off, Act.TURN, None, turns, target - half, target + half, True, why)
+        return ValvePlan(
+            state=state,
+            off_by=off,
+            act=Act.TURN,
+            wanted=None,
+            amount=turns,
+            low_after=target - half,
+            high_after=target + half,
+            sure=True,
+            why=why,
+        )
     if state is State.LOOSE:
         return plain(Act.IMPOSSIBLE, "Metal cannot be put back on the stem: cut the seat deeper, or fit a new valve.")
     metal = target - found.middle
     half = (found.high - found.low) / 2.0
     why = "Grind square, a little at a time, and read again well before the full amount is off."
-    return ValvePlan(state, off, Act.GRIND, None, metal, target - half, target + half, True, why)
+    return ValvePlan(
+        state=state,
+        off_by=off,
+        act=Act.GRIND,
+        wanted=None,
+        amount=metal,
+        low_after=target - half,
+        high_after=target + half,
+        sure=True,
+        why=why,
+    )
 
 
 def _plan_shim(found: ClearanceInterval, limits: ClearanceLimits, target: float, ratio: float, known: tuple[State, float]) -> ValvePlan:

@@ -78,8 +78,8 @@ def usual_case(side: Side, cold: Figure, base_radius: float, head_length: float 
     hot = 350.0 if side is Side.EXHAUST else 230.0
     length = Figure(head_length, head_length * 0.03, Basis.MEASURED) if head_length else estimate(92e-3, 0.15)
     return WarmCase(
-        side, cold, length, estimate(0.33 * length.value, 0.2), estimate(base_radius, 0.05), "aluminium head", material,
-        estimate(COLD + 80.0, spread=20.0), estimate(COLD + hot, spread=90.0), estimate(COLD + 95.0, spread=25.0),
+        side=side, cold=cold, head_length=length, hot_length=estimate(0.33 * length.value, 0.2), base_radius=estimate(base_radius, 0.05), head_material="aluminium head", valve_material=material,
+        head=estimate(COLD + 80.0, spread=20.0), valve_hot=estimate(COLD + hot, spread=90.0), valve_cool=estimate(COLD + 95.0, spread=25.0),
     )  # fmt: skip
 
 

@@ -111,8 +111,8 @@ def at_speed(
     # beyond contact the motion is a range; half of what it takes is carried as doubt. Source: judgement
     spread = math.hypot(least.spread, stretch.spread, 0.5 * max(overshoot, 0.0))
     return AtSpeed(
-        train.side, speed, float(rest.min()), overshoot, taken, float(moved[pick]) - taken, float(_NEAR[pick]), spread,
-        least.rest.how != "estimate",
+        side=train.side, speed=speed, at_rest=float(rest.min()), overshoot=overshoot, stretch=taken, left=float(moved[pick]) - taken, at=float(_NEAR[pick]), spread=spread,
+        known=least.rest.how != "estimate",
     )  # fmt: skip
 
 
@@ -129,8 +129,8 @@ def check_at_speed(found: AtSpeed, goal: Goal) -> Check:
         f"take {mm(found.stretch)}: of {mm(found.at_rest)} at rest {mm(found.left)} are left."
     )
     return Check(
-        CheckCode.AT_SPEED, found.side.value, found.side, "", QuantityKind.LENGTH, found.left, limit, True, margin, found.spread,
-        "computed" if found.known else "estimates", (), verdict, why, origin,
+        code=CheckCode.AT_SPEED, about=found.side.value, side=found.side, worst="", kind=QuantityKind.LENGTH, figure=found.left, limit=limit, at_least=True, margin=margin, spread=found.spread,
+        basis="computed" if found.known else "estimates", dominant=(), verdict=verdict, why=why, limit_origin=origin,
     )  # fmt: skip
 
 

@@ -75,8 +75,8 @@ class _Book:
         basis = {"estimate": "estimates", "computed": "computed"}.get(how, how)
         about = side.value if side else ""
         check = Check(
-            code, about, side, valve, QuantityKind.LENGTH, found.value, limit, True, margin, found.spread, basis, found.shares[:4], verdict,
-            why, origin, parts=parts_of(found),
+            code=code, about=about, side=side, worst=valve, kind=QuantityKind.LENGTH, figure=found.value, limit=limit, at_least=True, margin=margin, spread=found.spread, basis=basis, dominant=found.shares[:4], verdict=verdict,
+            why=why, limit_origin=origin, parts=parts_of(found),
         )  # fmt: skip
         self.checks.append(check)
         self.how[code, about] = how if not (how == "computed" and guessed) else "estimate"

@@ -78,8 +78,8 @@ def geometry_of(done: CompletedBuild, kind: EngineKind, setup: str = "proposed")
         places[side] = place
         known[side] = shared and all(f"{key}_{side}" in done.engine for key in _REST_KEYS)
     chamber = Chamber(
-        room["bore"], done.engine["stroke"], room["rod_length"], room["pin_offset"], room["deck"], room["gasket"], room["compression"],
-        kind.cylinders, kind.valves_per_side,
+        bore=room["bore"], stroke=done.engine["stroke"], rod=room["rod_length"], pin_offset=room["pin_offset"], deck=room["deck"], gasket=room["gasket"], compression=room["compression"],
+        cylinders=kind.cylinders, valves_per_side=kind.valves_per_side,
     )  # fmt: skip
     if chamber.rod.value <= chamber.stroke.value / 2.0 + abs(chamber.pin_offset.value):
         raise ContradictionError("The connecting rod is no longer than half the stroke: the piston could not pass the crank.")

@@ -203,7 +203,9 @@ def least_gap(
         tooth = 4.0 * math.pi / teeth.value
         early, late = (_least(geometry, train, rest.figure.value, advances + sign * tooth)[0] for sign in (1.0, -1.0))
     shares = tuple((f"room:{name}", share) for name, share in found.shares)
-    return LeastGap(train.side, rest, value, at, advance, found.spread, shares, early, late)
+    return LeastGap(
+        side=train.side, rest=rest, value=value, at=at, advance=advance, spread=found.spread, shares=shares, early=early, late=late
+    )
 
 
 def least_rim(geometry: RoomGeometry, train: TrainSide, rest: float, advance: float) -> float | None:

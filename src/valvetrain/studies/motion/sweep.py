@@ -288,4 +288,20 @@ def warm() -> None:
     flank = (1.0 - angle**2) ** 2 * 8e-3
     curve = LiftCurve(angle, flank, -4.0 * angle * (1.0 - angle**2) * 8e-3, np.zeros(64), np.zeros(64))
     spring = MovingSpring(30e3, 200.0, 30e-3, 12e-3, 0.1)
-    _march(MotionCase(curve, 1e-4, 0.08, (spring,), 20e6, 0.07, 60e6, 0.15, 20.0), np.array([100.0]), 2, 0.05, 3)
+    _march(
+        MotionCase(
+            curve=curve,
+            clearance=1e-4,
+            mass=0.08,
+            springs=(spring,),
+            train_stiffness=20e6,
+            train_damping=0.07,
+            seat_stiffness=60e6,
+            seat_damping=0.15,
+            clash=20.0,
+        ),
+        np.array([100.0]),
+        2,
+        0.05,
+        3,
+    )

@@ -106,15 +106,15 @@ def _valves(side: Side, found: MotionReview | None, reached: ReachedSpeed, done:
         why = f"how the {name} valves move ({found.cannot})" if found and found.cannot else f"how the {name} valves move"
         listed.append(
             LimitComparison(
-                CheckCode.MOTION,
-                f"{name} contact",
-                side,
-                QuantityKind.SPEED,
-                reached.high,
-                math.nan,
-                Verdict.UNPROVEN,
-                "Not computed.",
-                why,
+                code=CheckCode.MOTION,
+                title=f"{name} contact",
+                side=side,
+                kind=QuantityKind.SPEED,
+                reached=reached.high,
+                limit=math.nan,
+                verdict=Verdict.UNPROVEN,
+                words="Not computed.",
+                missing=why,
             )
         )
         return listed
@@ -123,8 +123,8 @@ def _valves(side: Side, found: MotionReview | None, reached: ReachedSpeed, done:
     if onset.beyond and reached.high > onset.value:
         listed.append(
             LimitComparison(
-                CheckCode.MOTION, f"{name} contact", side, QuantityKind.SPEED, reached.high, onset.value, Verdict.UNPROVEN, words,
-                f"the motion of the {name} valves above {onset.value * 60:,.0f} rpm",
+                code=CheckCode.MOTION, title=f"{name} contact", side=side, kind=QuantityKind.SPEED, reached=reached.high, limit=onset.value, verdict=Verdict.UNPROVEN, words=words,
+                missing=f"the motion of the {name} valves above {onset.value * 60:,.0f} rpm",
             )
         )  # fmt: skip
     else:
@@ -162,7 +162,15 @@ def _pistons(
             missing = f"the gap between piston and {side.value} valve, never measured"
             listed.append(
                 LimitComparison(
-                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Nothing is known.", missing
+                    code=CheckCode.AT_SPEED,
+                    title=title,
+                    side=side,
+                    kind=QuantityKind.LENGTH,
+                    reached=math.nan,
+                    limit=limit,
+                    verdict=Verdict.UNPROVEN,
+                    words="Nothing is known.",
+                    missing=missing,
                 )
             )
             continue
@@ -170,7 +178,15 @@ def _pistons(
             missing = f"how the {side.value} valves move"
             listed.append(
                 LimitComparison(
-                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, "Not computed.", missing
+                    code=CheckCode.AT_SPEED,
+                    title=title,
+                    side=side,
+                    kind=QuantityKind.LENGTH,
+                    reached=math.nan,
+                    limit=limit,
+                    verdict=Verdict.UNPROVEN,
+                    words="Not computed.",
+                    missing=missing,
                 )
             )
             continue
@@ -179,8 +195,8 @@ def _pistons(
         except OutOfRangeError as error:
             listed.append(
                 LimitComparison(
-                    CheckCode.AT_SPEED, title, side, QuantityKind.LENGTH, math.nan, limit, Verdict.UNPROVEN, error.sentence,
-                    f"the motion of the {side.value} valves at {reached.high * 60:,.0f} rpm",
+                    code=CheckCode.AT_SPEED, title=title, side=side, kind=QuantityKind.LENGTH, reached=math.nan, limit=limit, verdict=Verdict.UNPROVEN, words=error.sentence,
+                    missing=f"the motion of the {side.value} valves at {reached.high * 60:,.0f} rpm",
                 )
             )  # fmt: skip
             continue

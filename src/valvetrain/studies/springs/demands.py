@@ -139,7 +139,7 @@ def demand(side: TrainSide, goal: Goal, outer_diameter: float | None = None) -> 
     tried = [wanted_spring(max(seat or needs, needs), opened, height, lift, goal.coil_bind_limit, width) for width in widths]
     wanted = next((one for one in tried if one.wire is not None), tried[-1])
     return Requirement(
-        limit, seat, has_seat, None if factor is None else factor * has_rate, has_rate, mass * ratio, mass, bend * ratio, bend, shim, wanted,
+        limit=limit, seat=seat, has_seat=has_seat, rate=None if factor is None else factor * has_rate, has_rate=has_rate, mass=mass * ratio, has_mass=mass, acceleration=bend * ratio, has_acceleration=bend, shim=shim, spring=wanted,
     )  # fmt: skip
 
 

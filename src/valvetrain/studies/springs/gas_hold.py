@@ -65,15 +65,15 @@ def gas_hold(side: TrainSide, goal: Goal) -> GasHold:
     if lifts_at is not None and not over.any() and lifts_at > 10.0 * pressure[-1]:
         lifts_at = None
     return GasHold(
-        pressure,
-        closed,
-        cracked,
-        load,
-        just,
-        at_goal,
-        lifts_at,
-        load - force(at_goal, head - seat),
-        just - force(at_goal, head),
-        pulse,
-        worse,
+        pressure=pressure,
+        closed=closed,
+        cracked=cracked,
+        seat=load,
+        just_open=just,
+        goal=at_goal,
+        lifts_at=lifts_at,
+        kept=load - force(at_goal, head - seat),
+        returns=just - force(at_goal, head),
+        pulse=pulse,
+        lifting_off=worse,
     )

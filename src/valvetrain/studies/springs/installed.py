@@ -100,7 +100,18 @@ def plan_heights(side: TrainSide, goal: Goal, wanted: float, shims: dict[str, fl
         margin = load - wanted
         verdict = judge(margin + 0.5, min(spread, abs(wanted) * 0.05), on_estimates=False) if options else Verdict.SHORT
         found.append(
-            ValveHeight(place, height, now, _load(side, height - now), total, stack, load, _bind(side, height - total), verdict, words)
+            ValveHeight(
+                place=place,
+                height=height,
+                shim=now,
+                load=_load(side, height - now),
+                shim_next=total,
+                shims=stack,
+                load_after=load,
+                bind_after=_bind(side, height - total),
+                verdict=verdict,
+                words=words,
+            )
         )
     return tuple(found)
 

@@ -84,8 +84,8 @@ def strength_of(
     yields = torsional_yield(tensile, grade)
     verdict, words = _words(opened, moving, yields, factor(top), life, turns)
     return SpringStrength(
-        shut, opened, moving, yields, factor(opened), factor(moving) if moving else None, surge, surge / (goal_speed / 2.0), turns, life,
-        gap, least_coil_gaps(wire, mean, coils), grade, verdict, words,
+        shut=shut, open=opened, moving=moving, yields=yields, fatigue=factor(opened), fatigue_moving=factor(moving) if moving else None, surge=surge, surge_ratio=surge / (goal_speed / 2.0), turns=turns, life=life,
+        gap=gap, gap_wanted=least_coil_gaps(wire, mean, coils), wire=grade, verdict=verdict, words=words,
     )  # fmt: skip
 
 

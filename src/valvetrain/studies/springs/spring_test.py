@@ -94,7 +94,18 @@ def fit_spring(name: str, height: Array, load: Array) -> SpringFit:
     root = rate**2 - 4.0 * bend * load0
     free = h[0] + (2.0 * load0 / (rate + math.sqrt(root)) if root >= 0.0 else load0 / rate)
     first = Figure(load0, math.hypot(spread[0], _TESTER * load0), Basis.MEASURED)
-    return SpringFit(name, float(h[0]), first, own, bent, solid, float(free), noise, float(h[~bound][-1]), bound)
+    return SpringFit(
+        name=name,
+        height=float(h[0]),
+        load=first,
+        rate=own,
+        bend=bent,
+        solid=solid,
+        free=float(free),
+        noise=noise,
+        low=float(h[~bound][-1]),
+        bound=bound,
+    )
 
 
 def _bound(h: Array, f: Array) -> NDArray[np.bool_]:

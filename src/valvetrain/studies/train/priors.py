@@ -50,32 +50,32 @@ _STEEL = (0.12, 0.12)
 # Source of every row: trade and memory; a table of ranges that they must keep within stands in the tests.
 CLASSES = {
     "small two-valve": EngineClass(
-        "small two-valve", 54, 54, 9300, (0.46, 0.395), (0.270, 0.285), (222, 220), (1, 1), _STEEL, (0.27, 0.32), 2.4, 5.0, 8.0, 24.0, (30, 0.25)
+        name="small two-valve", bore=54, stroke=54, limiter=9300, head=(0.46, 0.395), lift=(0.270, 0.285), duration=(222, 220), metal=(1, 1), metal_scatter=_STEEL, seat=(0.27, 0.32), opened=2.4, stem=5.0, retainer=8.0, above=24.0, bucket=(30, 0.25)
     ),
     "small four-valve single": EngineClass(
-        "small four-valve single", 77, 53, 12500, (0.405, 0.335), (0.28, 0.305), (252, 246), (0.72, 0.90), (0.26, 0.18), (0.225, 0.27), 2.75,
-        4.5, 6.5, 24.0, (17, 0.40),
+        name="small four-valve single", bore=77, stroke=53, limiter=12500, head=(0.405, 0.335), lift=(0.28, 0.305), duration=(252, 246), metal=(0.72, 0.90), metal_scatter=(0.26, 0.18), seat=(0.225, 0.27), opened=2.75,
+        stem=4.5, retainer=6.5, above=24.0, bucket=(17, 0.40),
     ),
     "large four-valve single": EngineClass(
-        "large four-valve single", 95, 62.5, 10800, (0.385, 0.325), (0.262, 0.283), (254, 248), (0.72, 0.90), (0.26, 0.18), (0.175, 0.21), 2.75,
-        5.0, 7.5, 25.0, (16, 0.45),
+        name="large four-valve single", bore=95, stroke=62.5, limiter=10800, head=(0.385, 0.325), lift=(0.262, 0.283), duration=(254, 248), metal=(0.72, 0.90), metal_scatter=(0.26, 0.18), seat=(0.175, 0.21), opened=2.75,
+        stem=5.0, retainer=7.5, above=25.0, bucket=(16, 0.45),
     ),
     "small four": EngineClass(
-        "small four", 66.5, 43, 14500, (0.41, 0.345), (0.315, 0.33), (256, 250), (0.80, 0.95), (0.22, 0.12), (0.32, 0.38), 2.95, 4.4, 6.0, 24.0,
-        (17, 0.35),
+        name="small four", bore=66.5, stroke=43, limiter=14500, head=(0.41, 0.345), lift=(0.315, 0.33), duration=(256, 250), metal=(0.80, 0.95), metal_scatter=(0.22, 0.12), seat=(0.32, 0.38), opened=2.95, stem=4.4, retainer=6.0, above=24.0,
+        bucket=(17, 0.35),
     ),
     "large four": EngineClass(
-        "large four", 75, 56, 12800, (0.405, 0.335), (0.30, 0.32), (251, 245), (0.85, 0.95), (0.22, 0.12), (0.27, 0.33), 2.75, 4.6, 6.5, 24.5,
-        (18, 0.40),
+        name="large four", bore=75, stroke=56, limiter=12800, head=(0.405, 0.335), lift=(0.30, 0.32), duration=(251, 245), metal=(0.85, 0.95), metal_scatter=(0.22, 0.12), seat=(0.27, 0.33), opened=2.75, stem=4.6, retainer=6.5, above=24.5,
+        bucket=(18, 0.40),
     ),
     "watercraft": EngineClass(
-        "watercraft", 86, 66, 8300, (0.385, 0.335), (0.268, 0.285), (226, 224), (1, 1), _STEEL, (0.22, 0.27), 2.45, 6.0, 11.0, 27.0, (34, 0.25)
+        name="watercraft", bore=86, stroke=66, limiter=8300, head=(0.385, 0.335), lift=(0.268, 0.285), duration=(226, 224), metal=(1, 1), metal_scatter=_STEEL, seat=(0.22, 0.27), opened=2.45, stem=6.0, retainer=11.0, above=27.0, bucket=(34, 0.25)
     ),
     "push-rod": EngineClass(
-        "push-rod", 72, 57, 3900, (0.37, 0.345), (0.245, 0.255), (206, 204), (1, 1), _STEEL, (0.165, 0.18), 1.9, 6.2, 10.0, 26.0, (85, 0.25)
+        name="push-rod", bore=72, stroke=57, limiter=3900, head=(0.37, 0.345), lift=(0.245, 0.255), duration=(206, 204), metal=(1, 1), metal_scatter=_STEEL, seat=(0.165, 0.18), opened=1.9, stem=6.2, retainer=10.0, above=26.0, bucket=(85, 0.25)
     ),
     "side valve": EngineClass(
-        "side valve", 70, 58, 3700, (0.40, 0.38), (0.225, 0.235), (202, 202), (1, 1), _STEEL, (0.13, 0.15), 2.0, 6.4, 10.0, 25.0, (52, 0.25)
+        name="side valve", bore=70, stroke=58, limiter=3700, head=(0.40, 0.38), lift=(0.225, 0.235), duration=(202, 202), metal=(1, 1), metal_scatter=_STEEL, seat=(0.13, 0.15), opened=2.0, stem=6.4, retainer=10.0, above=25.0, bucket=(52, 0.25)
     ),
 }  # fmt: skip
 _FOLLOWER = {Follower.FINGER: (9.0, 0.35), Follower.ROCKER: (30.0, 0.25), Follower.TAPPET: (52.0, 0.25)}  # g at a 30 mm valve, scatter

@@ -265,17 +265,17 @@ def _cam_rows(found: CamAnswer, parts: list[Part], logs: dict[int, CamLog], syst
         refusals = tuple(in_units(said, system) for said in each.lobe.refusals + each.lobe.doubts) if each.lobe else ()
         rows.append(
             CamRow(
-                each.letter,
-                _ROLES[each.letter],
-                str(each.part.pk),
-                each.part.name,
-                way,
-                trust,
-                words,
-                spread,
-                in_units(each.trouble, system),
-                refusals,
-                options,
+                letter=each.letter,
+                role=_ROLES[each.letter],
+                seen=str(each.part.pk),
+                name=each.part.name,
+                way=way,
+                trust=trust,
+                words=words,
+                spread=spread,
+                trouble=in_units(each.trouble, system),
+                refusals=refusals,
+                options=options,
             )
         )
     return rows

@@ -102,8 +102,8 @@ def _row(name: str, found: Trend | None, trouble: str, system: UnitSystem) -> Tr
         or any("replace it" in word for word in found.words)
     )
     return TrendRow(
-        name, show(found.now, QuantityKind.LENGTH, system, places), _signed(found.rate * 10, system) if len(found.hours) > 1 else "", band, left, ends,
-        _check_words(found.next_check), tuple(told(word, system) for word in found.words), urgent, "",
+        name=name, now=show(found.now, QuantityKind.LENGTH, system, places), rate=_signed(found.rate * 10, system) if len(found.hours) > 1 else "", band=band, left=left, left_band=ends,
+        check=_check_words(found.next_check), words=tuple(told(word, system) for word in found.words), urgent=urgent, trouble="",
     )  # fmt: skip
 
 

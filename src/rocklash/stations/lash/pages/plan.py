@@ -71,10 +71,10 @@ def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: Uni
     )
     middle = (each.low + each.high) / 2.0
     return MoveRow(
-        each.letter, _size(each.size, system), known, _FROM.get(each.source, each.source), each.valve, row.position.pk, each.key,
-        in_valve(each.valve), _size(row.found.middle, system) if row.found else "", f"{_size(each.low, system)}–{_size(each.high, system)}",
-        f"{show(middle, QuantityKind.LENGTH, other, 3 if other is UnitSystem.METRIC else 4)} {unit_symbol(QuantityKind.LENGTH, other)}", f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
-        "in range" if each.inside >= 0.95 else "undecided", each.source != "stays", held,
+        letter=each.letter, size=_size(each.size, system), source=known, out_of=_FROM.get(each.source, each.source), valve=each.valve, pk=row.position.pk, key=each.key,
+        own=in_valve(each.valve), read=_size(row.found.middle, system) if row.found else "", after=f"{_size(each.low, system)}–{_size(each.high, system)}",
+        other=f"{show(middle, QuantityKind.LENGTH, other, 3 if other is UnitSystem.METRIC else 4)} {unit_symbol(QuantityKind.LENGTH, other)}", inside=f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
+        verdict="in range" if each.inside >= 0.95 else "undecided", moves=each.source != "stays", pinned=held,
     )  # fmt: skip
 
 

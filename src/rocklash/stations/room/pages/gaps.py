@@ -178,9 +178,9 @@ def _section(found: RoomAnswer) -> RoomSection:
     for side, place in found.room.geometry.places.items():
         valves.append(
             SectionValve(
-                side.value, math.degrees(place.angle.value), place.offset.value * 1e3, place.height.value * 1e3, place.head_diameter.value * 1e3,
-                place.margin.value * 1e3, found.trains[side].stem_diameter.value * 1e3, place.pocket_depth.value * 1e3,
-                math.degrees(place.pocket_angle.value), place.pocket_diameter.value * 1e3,
+                side=side.value, angle=math.degrees(place.angle.value), offset=place.offset.value * 1e3, height=place.height.value * 1e3, head=place.head_diameter.value * 1e3,
+                margin=place.margin.value * 1e3, stem=found.trains[side].stem_diameter.value * 1e3, pocket=place.pocket_depth.value * 1e3,
+                pocket_angle=math.degrees(place.pocket_angle.value), pocket_across=place.pocket_diameter.value * 1e3,
             )
         )  # fmt: skip
     return room_section.draw(SectionData(chamber.bore.value * 1e3, chamber.deck.value * 1e3, chamber.gasket.value * 1e3, tuple(valves)))

@@ -206,6 +206,6 @@ def force_page(found: ForceAnswer, system: UnitSystem) -> ForcePage:
             for item in spread.narrowing[:6]
         ]
     return ForcePage(
-        found.side.value, _sentence(found, system), _asks(found, system), _spring(found, system), _gas(found, system), _gas_words(found, system),
-        _costs(found, system), band, measures,
+        side=found.side.value, sentence=_sentence(found, system), asks=_asks(found, system), spring=_spring(found, system), gas=_gas(found, system), gas_words=_gas_words(found, system),
+        costs=_costs(found, system), band=band, measures=measures,
     )  # fmt: skip

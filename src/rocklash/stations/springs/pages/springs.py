@@ -147,16 +147,16 @@ def _slots(
         wrong = any(field.error for field in fields)
         slots.append(
             SlotView(
-                slot,
-                label,
-                row.pk,
-                str(part.pk) if part else "",
-                stock_part.name if stock_part else "none",
-                options,
-                fields,
-                wrong,
-                stock_part != part,
-                f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
+                slot=slot,
+                label=label,
+                row=row.pk,
+                seen=str(part.pk) if part else "",
+                stock=stock_part.name if stock_part else "none",
+                options=options,
+                fields=fields,
+                open=wrong,
+                changed=stock_part != part,
+                spring_page=f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
             )
         )
     return slots
