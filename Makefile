@@ -1,7 +1,7 @@
 # Two commands first: make demo, make test. Everything else is for those who work on it.
 PYTHON ?= python3
 
-.PHONY: demo demo-reset test bench coverage-study screenshots backup lock vendor format
+.PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup lock vendor format
 
 demo:            ## the demo workshop on this machine, with WORKERS=1 by default; Ctrl-C stops all it started
 	@WORKERS=$(WORKERS) $(PYTHON) tools/demo.py
@@ -11,6 +11,22 @@ demo-reset:      ## put the demo workshop back as it was
 
 test:            ## lint, types, contracts, unit, site and browser tests on a cluster of their own
 	@$(PYTHON) tools/check.py
+
+quick:           ## lint and the core alone, within a minute
+	@.venv/bin/ruff check -q src tests tools && .venv/bin/ruff format -q --check src tests tools
+	@PYTHONPATH=src:. OPENBLAS_NUM_THREADS=1 .venv/bin/python -m pytest -q -n 2 -m "not slow" tests/valvetrain src/valvetrain
+
+coverage:        ## lines and branches that the tests run; writes docs/coverage.md
+	@$(PYTHON) tools/coverage_report.py
+
+docs:            ## docs/formulas.html: every formula from its docstring, readable without the repository
+	@PYTHONPATH=src .venv/bin/python tools/reference.py
+
+notice:          ## NOTICE.md: whose work ships with this one, and under which licences
+	@.venv/bin/python tools/notice.py
+
+changelog:       ## gather changes/*.md under the version in pyproject.toml into CHANGELOG.md
+	@$(PYTHON) tools/changelog.py
 
 bench:           ## measure speed; writes docs/performance.json and docs/performance.md
 	@$(PYTHON) tools/bench.py
