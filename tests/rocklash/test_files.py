@@ -2,12 +2,16 @@
 
 import csv
 import io
+import re
 import time
+import tomllib
+from pathlib import Path
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from openpyxl import load_workbook
 
+import rocklash
 from rocklash.records.models import Build, Membership, Position, Reading
 from tests.rocklash.conftest import address, client_for
 from valvetrain.errors import QuantityError
@@ -73,3 +77,24 @@ def test_a_unit_from_outside_is_looked_up_never_run(unit: str) -> None:
     with pytest.raises(QuantityError, match=r"not a unit|two numbers"):
         parse(f"3 {unit}", QuantityKind.LENGTH)
     assert time.perf_counter() - begun < 0.01
+
+
+def test_a_kept_field_travels_in_fifteen_kilobytes(petrel: Build, builder: Membership) -> None:
+    answer = client_for(builder, htmx=True).get(address(petrel, "springs/") + "?side=exhaust", headers={"Accept-Encoding": "gzip"})
+    assert answer["Content-Encoding"] == "gzip"
+    assert len(answer.content) < 15_000
+
+
+def test_every_setting_stands_in_the_reference() -> None:
+    root = Path(__file__).resolve().parents[2]
+    settings = "".join(path.read_text(encoding="utf-8") for path in (root / "src/rocklash/config/settings").glob("*.py"))
+    told = (root / "docs/settings.md").read_text(encoding="utf-8")
+    asked = set(re.findall(r'env(?:\.\w+)?\("(\w+)"', settings))
+    assert asked
+    assert all(f"`{name}`" in told for name in asked)
+
+
+def test_the_version_is_one_and_stands_on_every_page(petrel: Build, builder: Membership) -> None:
+    root = Path(__file__).resolve().parents[2]
+    assert tomllib.loads((root / "pyproject.toml").read_text(encoding="utf-8"))["project"]["version"] == rocklash.__version__
+    assert f"Rock Lash {rocklash.__version__}" in client_for(builder).get(address(petrel)).content.decode()
