@@ -12,7 +12,7 @@ class SetUse(Command):
 
     def apply(self) -> None:
         """`seen` is the use the person saw."""
-        now, use = Build.objects.select_for_update().get(pk=self.subject.pk), self.text("use")
+        now, use = Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk), self.text("use")
         if use not in set(Use) or use == now.use:
             return
         if self.text("seen") != now.use:
