@@ -14,6 +14,7 @@ from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.ledger import Ledger
 from rocklash.records.models import Build, JournalEntry, Membership, Role
 from rocklash.records.selectors.builds import refreshed
+from rocklash.ui.forms import BenchForm
 from valvetrain.errors import ValveTrainError
 from valvetrain.units import UnitSystem
 
@@ -79,7 +80,7 @@ class Command:
     A subclass names its `verb` and writes `apply`: it locks the rows it changes, looks whether they are as the person saw them, and changes them
     through the ledger. `reversible` commands can be undone from the journal. `judged` ones are taken back when the build's figures
     contradict one another after them and did not before. Those that `refresh` change the build itself, which is read anew once. `nothing` is what is said behind a refusal of the core, `taken_back` (or else the same)
-    behind such a contradiction.
+    behind such a contradiction. What a command with a `form` is sent is read by it before anything else; `cleaned` holds what it read.
     """
 
     verb: str
@@ -89,6 +90,7 @@ class Command:
     locks_build: ClassVar[bool] = True
     nothing: ClassVar[str] = "Nothing was kept."
     taken_back: ClassVar[str] = ""
+    form: ClassVar[type[BenchForm] | None] = None
 
     def __init__(
         self, member: Membership, build: Build | None = None, data: Mapping[str, Any] | None = None, *, target: Any = None, files: Any = None,
@@ -100,6 +102,7 @@ class Command:
         self.ledger = Ledger(member, remember=self.reversible)
         self.about = self.before = self.after = ""
         self.made: Any = None
+        self.cleaned: dict[str, Any] = {}
 
     @property
     def system(self) -> UnitSystem:
@@ -146,6 +149,7 @@ class Command:
         self.allow()
         once = self._once()
         try:
+            self._read_form()
             with transaction.atomic():
                 self.lock()
                 self.apply()
@@ -166,6 +170,18 @@ class Command:
                 return Outcome(BEFORE)
             raise
         return Outcome(KEPT, made=self.made, build=build, result=result)
+
+    def bound(self) -> BenchForm | None:
+        """The form with what was sent in it."""
+        return self.form(self.data, system=self.system) if self.form else None
+
+    def _read_form(self) -> None:
+        bound = self.bound()
+        if bound is None:
+            return
+        if not bound.is_valid():
+            raise Refused(fields=bound.sentences())
+        self.cleaned = bound.cleaned_data
 
     def _done_before(self, once: str | None) -> bool:
         """Whether this very form was done already: then what it finds changed is its own work."""

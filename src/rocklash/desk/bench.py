@@ -1,6 +1,7 @@
 """A build at hand for one request: loaded once, read anew once after a command."""
 
 from functools import cached_property
+from typing import Any
 
 from django.http import HttpRequest
 
@@ -10,6 +11,7 @@ from rocklash.commands.base import KEPT, Command, Outcome
 from rocklash.commands.figures import FieldError, KeepFigure, field_error
 from rocklash.records.models import Build, ClearanceSession, Membership
 from rocklash.records.selectors.builds import last_session
+from rocklash.ui.forms import BenchForm
 from valvetrain.parts.engine import Side
 from valvetrain.units import UnitSystem, told
 
@@ -65,6 +67,15 @@ class Bench:
         if not self.outcome or not self.outcome.refused or isinstance(self.command, KeepFigure):
             return ""
         return told(self.outcome.sentence or " ".join(self.outcome.fields.values()), self.system)
+
+    def form(self, command: type[Command], **initial: Any) -> BenchForm:
+        """The form of a command: with what was sent in it where that was refused, else empty."""
+        assert command.form
+        if isinstance(self.command, command) and self.outcome and self.outcome.refused:
+            bound = self.command.bound()
+            assert bound
+            return bound
+        return command.form(system=self.system, initial=initial)
 
     @property
     def wrong(self) -> dict[str, str]:

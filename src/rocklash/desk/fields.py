@@ -13,7 +13,7 @@ from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 BASES = [(Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate")]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FieldView:
     """One field. `value` is what stands in the box, `ghost` the estimate shown while nothing is known."""
 

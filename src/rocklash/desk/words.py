@@ -6,7 +6,7 @@ from rocklash.records.models import Build, Engine, Part
 from valvetrain.parts.catalogue import FACTS, Owner
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FactView:
     """A choice of words: whose, which, what was seen, and the options (stored, read, on)."""
 
@@ -21,7 +21,14 @@ class FactView:
 def _view(number: int, row: Engine | Part, owner: Owner, key: str, usual: str) -> FactView:
     fact = FACTS[owner, key]
     now = row.facts.get(key) or usual
-    return FactView(number, owner.value, key, fact.label, now, [(word, words, word == now) for word, words in fact.choices.items()])
+    return FactView(
+        part=number,
+        of=owner.value,
+        key=key,
+        label=fact.label,
+        seen=now,
+        options=[(word, words, word == now) for word, words in fact.choices.items()],
+    )
 
 
 def fact_views(part: Part, owner: Owner, keys: tuple[str, ...] = ()) -> list[FactView]:

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
+    "django.forms",  # its widgets as templates
     "axes",
     "csp",
     "django_htmx",
@@ -48,6 +49,7 @@ MIDDLEWARE = [
     "axes.middleware.AxesMiddleware",
 ]
 
+FORM_RENDERER = "django.forms.renderers.TemplatesSetting"
 ROOT_URLCONF = "rocklash.config.urls"
 WSGI_APPLICATION = "rocklash.config.wsgi.application"
 

@@ -2,16 +2,14 @@
 
 from typing import Any
 
-from rocklash.commands.base import Refused
 from rocklash.commands.builds import KeepRecord
 from rocklash.records.figure_column import Stored, stored_figure
-from valvetrain.errors import BuildFileError, QuantityError
+from valvetrain.errors import BuildFileError
 from valvetrain.formats import build_file
-from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.record import BuildRecord, SideRecord
-from valvetrain.quantities import parse
 
 _TYPED = {"bore": Owner.ENGINE, "stroke": Owner.ENGINE, "limiter": Owner.ENGINE, "goal_rpm": Owner.GOAL, "boost": Owner.GOAL}
 _LARGEST = 2_000_000  # bytes of a build file
@@ -21,9 +19,13 @@ class StartBuild(KeepRecord):
     """Make an engine of a kind and its build; figures that were typed are kept as typed. The data is a form's, cleaned."""
 
     def apply(self) -> None:
-        """Refused by field where a figure cannot be."""
-        columns = self._columns()
+        """Figures that were typed are from the card."""
         data: Any = self.data
+        columns: dict[Owner, Stored] = {Owner.ENGINE: {}, Owner.GOAL: {}}
+        for key, owner in _TYPED.items():
+            if typed := data.get(key):
+                by = self.member.user.username
+                columns[owner][key] = stored_figure(owner, key, typed.value, Basis.CARD, typed=typed.text, unit=typed.unit, by=by)
         per_side = 1 if data["gear"] == Gear.SIDE_VALVE else int(data["valves_per_side"])
         kind = EngineKind(int(data["cylinders"]), per_side, Gear(data["gear"]), Follower(data["follower"]), Adjuster(data["adjuster"]))
         empty = {side: SideRecord() for side in Side}
@@ -31,25 +33,6 @@ class StartBuild(KeepRecord):
         super().apply()
         self.ledger.set(self.made, figures=columns[Owner.GOAL])
         self.ledger.set(self.made.engine, figures=columns[Owner.ENGINE])
-
-    def _columns(self) -> dict[Owner, Stored]:
-        columns: dict[Owner, Stored] = {Owner.ENGINE: {}, Owner.GOAL: {}}
-        wrong: dict[str, str] = {}
-        for key, owner in _TYPED.items():
-            if not self.text(key):
-                continue
-            try:
-                row = FIGURES[owner, key]
-                typed = parse(self.text(key), row.kind, self.system)
-                row.check(typed.value, self.system)
-            except QuantityError as error:
-                wrong[key] = error.sentence
-            else:
-                by = self.member.user.username
-                columns[owner][key] = stored_figure(owner, key, typed.value, Basis.CARD, typed=typed.text, unit=typed.unit, by=by)
-        if wrong:
-            raise Refused(fields=wrong)
-        return columns
 
 
 class ImportBuild(KeepRecord):

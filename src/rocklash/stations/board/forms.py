@@ -5,8 +5,10 @@ from typing import Any
 from django import forms
 
 from rocklash.ui.choices import USES
+from rocklash.ui.forms import BenchForm, QuantityField
+from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
-from valvetrain.units import QuantityKind, UnitSystem, example, unit_symbol
+from valvetrain.units import QuantityKind
 
 CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four"), ("5", "five"), ("6", "six")]
 GEARS = [
@@ -29,7 +31,7 @@ ADJUSTERS = [
 GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
 
 
-class NewBuildForm(forms.Form):
+class NewBuildForm(BenchForm):
     """From nothing to an engine: its kind and four numbers, all but the goal optional; for its clearances alone the goal too."""
 
     name = forms.CharField(label="What do you call it?", max_length=60, help_text="For example Plover 305, or the owner's nickname for it.")
@@ -43,24 +45,23 @@ class NewBuildForm(forms.Form):
     follower = forms.ChoiceField(label="Follower", choices=FOLLOWERS, initial="bucket")
     adjuster = forms.ChoiceField(label="Clearance is set by", choices=ADJUSTERS, initial="shim_under")
     use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street")
-    bore = forms.CharField(label="Bore", required=False, max_length=40, help_text="for example 77 mm or 3.03 in")
-    stroke = forms.CharField(label="Stroke", required=False, max_length=40, help_text="for example 53.6 mm or 2.11 in")
-    limiter = forms.CharField(label="Stock limiter", required=False, max_length=40)
-    goal_rpm = forms.CharField(label="It shall hold", required=False, max_length=40, help_text="for example 9,800")
-    boost = forms.CharField(label="Boost if any", required=False, max_length=40)
+    bore = QuantityField(
+        QuantityKind.LENGTH, figure=(Owner.ENGINE, "bore"), label="Bore", required=False, help_text="for example 77 mm or 3.03 in"
+    )
+    stroke = QuantityField(
+        QuantityKind.LENGTH, figure=(Owner.ENGINE, "stroke"), label="Stroke", required=False, help_text="for example 53.6 mm or 2.11 in"
+    )
+    limiter = QuantityField(QuantityKind.SPEED, figure=(Owner.ENGINE, "limiter"), label="Stock limiter", required=False)
+    goal_rpm = QuantityField(
+        QuantityKind.SPEED, figure=(Owner.GOAL, "goal_rpm"), label="It shall hold", required=False, help_text="for example 9,800"
+    )
+    boost = QuantityField(QuantityKind.PRESSURE, figure=(Owner.GOAL, "boost"), label="Boost if any", required=False)
 
-    def __init__(self, *args: Any, system: UnitSystem = UnitSystem.METRIC, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for name, kind in (
-            ("bore", QuantityKind.LENGTH),
-            ("stroke", QuantityKind.LENGTH),
-            ("limiter", QuantityKind.SPEED),
-            ("goal_rpm", QuantityKind.SPEED),
-            ("boost", QuantityKind.PRESSURE),
-        ):
-            field = self.fields[name]
-            field.label = f"{field.label}, {unit_symbol(kind, system)}"
-            field.help_text = field.help_text or f"for example {example(kind)}"
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, auto_id="id_%s", **options)
+        for field in self.fields.values():
+            if isinstance(field, QuantityField):
+                field.help_text = field.help_text or field.hint()
 
     def clean(self) -> dict[str, Any]:
         """Refuse a follower or adjuster that does not exist with the gear, with what would."""

@@ -52,8 +52,7 @@ def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
             return redirect("board", member.workshop.slug)
         if not outcome.refused:
             return redirect("lash" if form.clearances_only else "overview", member.workshop.slug, outcome.made.pk)
-        for name, sentence in outcome.fields.items():
-            form.add_error(name, told(sentence, system))
+        form.add_error(None, told(outcome.sentence, system))
     return _new_page(request, member, form)
 
 

@@ -15,6 +15,7 @@ from rocklash.desk.files import sent_bytes, sent_text
 from rocklash.records.figure_column import Stored, stored_figure, stored_from
 from rocklash.records.models import CamCandidate, CamLog, CamTiming, Part, SetupRole, SetupSide, WheelRun
 from rocklash.records.selectors.builds import parts_that_fit
+from rocklash.stations.cams.forms import DegreeForm
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import lobe_file
 from valvetrain.formats.lobe_document import document
@@ -210,12 +211,13 @@ class DegreeIn(_OfASide):
     """Record two wheel readings at one lift."""
 
     verb = "degreed in"
+    form = DegreeForm
     nothing = "Nothing was recorded."
 
     def apply(self) -> None:
         """`first` and `second` are crank angles after overlap TDC."""
         row = self.side_row()
-        first, second = (parse(self.text(name), QuantityKind.ANGLE, self.system).value for name in ("first", "second"))
+        first, second = (self.cleaned[name].value for name in ("first", "second"))
         centre = equal_lift_centre(first, second)
         told = centre if row.side == Side.INTAKE else -centre
         FIGURES[Owner.CAM, "lobe_centre"].check(told, self.system)

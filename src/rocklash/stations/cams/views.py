@@ -90,4 +90,5 @@ def out(request: HttpRequest, member: Membership, build: Build, part: int, form:
 def timing(bench: Bench) -> dict[str, Any]:
     """Degreeing in, tooth and slot, chain pins, phaser, clearance."""
     build, parts = bench.build, list(parts_that_fit(bench.build))
-    return {"page": timing_page(bench.result, build, bench.side, parts, timings_of(build), bench.system, bench.field_error)}
+    page = timing_page(bench.result, build, bench.side, parts, timings_of(build), bench.system, bench.field_error)
+    return {"page": page, "form": bench.form(commands.DegreeIn)}

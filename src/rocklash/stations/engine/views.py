@@ -17,7 +17,7 @@ def engine(bench: Bench) -> dict[str, Any]:
     command, outcome, wrong = bench.command, bench.outcome, None
     if isinstance(command, KeepDeviation) and outcome and outcome.refused:
         number = int(command.text("valve")) if command.text("valve").isdigit() else 0
-        wrong = ValveError(number, command.text("text"), told(outcome.sentence, bench.system))
+        wrong = ValveError(valve=number, text=command.text("text"), sentence=told(outcome.sentence, bench.system))
     page = engine_page(bench.result, bench.build, bench.system, bench.field_error, wrong)
     facts = engine_facts(bench.build, ("holds_limiter_intake", "holds_limiter_exhaust"))
     return {"page": page, "facts": facts} | ({"refused": ""} if wrong else {})

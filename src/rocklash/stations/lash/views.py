@@ -47,13 +47,13 @@ def _asked(bench: Bench) -> Asked:
     command, outcome = bench.command, bench.outcome
     if command is None or outcome is None:
         text = bench.request.GET.get("valve", "")
-        return Asked(number_of(text) if text else None)
-    refusal = Refusal(command.sent, bench.wrong) if isinstance(command, readings.KeepReading) and outcome.fields else None
+        return Asked(valve=number_of(text) if text else None)
+    refusal = Refusal(sent=command.sent, sentences=bench.wrong) if isinstance(command, readings.KeepReading) and outcome.fields else None
     if isinstance(command, readings.TakeBack):
         valve = bench.made if isinstance(bench.made, int) else None
-        return Asked(valve, valve)
+        return Asked(valve=valve, after=valve)
     after = number_of(command.text("valve")) if isinstance(command, readings.KeepReading) else None
-    return Asked(after if refusal else None, after, refusal)
+    return Asked(valve=after if refusal else None, after=after, refusal=refusal)
 
 
 @build_page("lash", "lash/lash.html", _LASH, fold=True)

@@ -12,8 +12,8 @@ from rocklash.answers.results import result_of
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.records.models import GapReading, InspectionFinding, OverRevCase, Position
+from rocklash.stations.room.forms import OverRevForm
 from valvetrain.errors import ContradictionError, QuantityError
-from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, Way, check_reading
 from valvetrain.quantities import parse
@@ -104,12 +104,12 @@ class BeginOverRev(Command):
 
     verb = "over-rev"
     judged = False
+    form = OverRevForm
 
     def apply(self) -> None:
         """Enough of them to tell how far it went."""
-        peak, before = self._speed("peak"), self._speed("before")
-        gear_from, gear_to = (self._quantity(key, QuantityKind.NUMBER) for key in ("gear_from", "gear_to"))
-        road = self._quantity("road", QuantityKind.ROAD)
+        told = {key: typed.value if typed else None for key, typed in self.cleaned.items() if key != "note"}
+        peak, before, road, gear_from, gear_to = (told[key] for key in ("peak", "before", "road", "gear_from", "gear_to"))
         shifted = before is not None and gear_from is not None and gear_to is not None
         if peak is None and not shifted and (road is None or gear_to is None):
             raise Refused(
@@ -118,22 +118,13 @@ class BeginOverRev(Command):
             )
         values = {
             "before": before, "gear_from": gear_from, "gear_to": gear_to, "road": None if shifted else road, "peak": peak,
-            "note": self.text("note", 200), "by": self.member.user, "build": self.subject,
+            "note": self.cleaned["note"], "by": self.member.user, "build": self.subject,
         }  # fmt: skip
         reached = reached_of(result_of(self.subject), OverRevCase(**values))
         if not math.isfinite(reached.high) or reached.high * 60 > 40000:
             raise Refused(f"These gears would drag it to {reached.high * 60:,.0f} rpm. Are the ratios right? {self.nothing}")
         self.made = self.ledger.make(OverRevCase, **values)
         self.note("", "", f"up to {show(reached.high, QuantityKind.SPEED)} rpm")
-
-    def _quantity(self, key: str, kind: QuantityKind) -> float | None:
-        return parse(self.text(key), kind, self.system).value if self.text(key) else None
-
-    def _speed(self, key: str) -> float | None:
-        value = self._quantity(key, QuantityKind.SPEED)
-        if value is not None:
-            FIGURES[Owner.GOAL, "over_rev"].check(value, self.system)
-        return value
 
 
 class _OfACase(Command):

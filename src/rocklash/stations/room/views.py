@@ -48,7 +48,7 @@ def over_rev(bench: Bench) -> dict[str, Any]:
     reached = reached_of(result, case) if case and not cannot else None
     bench.forget_result()  # motions may have been computed for the judgement
     page = over_rev_page(bench.result, build, case, cases, judgement, bench.system)
-    shown = {"page": page, "refused": bench.refused or told(cannot, bench.system)}
+    shown = {"page": page, "refused": bench.refused or told(cannot, bench.system), "form": bench.form(commands.BeginOverRev)}
     return shown | {"reached": (reached.low * 60, reached.high * 60) if reached else None}
 
 

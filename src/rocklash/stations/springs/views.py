@@ -72,7 +72,7 @@ def speed(bench: Bench) -> dict[str, Any]:
     rpm = _speed_asked(bench.request, goal)
     seen = observations_of(bench.build, side.value)
     page = speed_page(result, bench.build, side, rpm, bench.system, bench.field_error, seen, learning)
-    return {"page": page, "used": used, "learning": learning}
+    return {"page": page, "used": used, "learning": learning, "form": bench.form(commands.KeepObservation, side=side.value)}
 
 
 @on_build

@@ -10,7 +10,7 @@ from valvetrain.studies.checks.check import Verdict
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BoardRow:
     """One build on the board."""
 

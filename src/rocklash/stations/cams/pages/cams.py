@@ -44,7 +44,7 @@ _ROLES = {"S": "stock", "A": "proposed", "B": "b", "C": "c"}
 CARD_TRUST = {0: (1, "poor: durations estimated"), 1: (2, "fair: one height, shape assumed"), 2: (3, "good: two heights")}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CamRow:
     """A cam in the list of how each is known. `seen` is its number, `pick` whether it may be exchanged here."""
 
@@ -61,7 +61,7 @@ class CamRow:
     options: list[tuple[str, str, bool]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cell:
     """One figure of the difference list; `unproven` shows the mark of what cannot be known yet."""
 
@@ -70,7 +70,7 @@ class Cell:
     unproven: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DifferenceRow:
     """A line of the difference list: the figure of every cam, and what the proposed one changes."""
 
@@ -80,7 +80,7 @@ class DifferenceRow:
     change: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CamsPage:
     """Everything the station prints."""
 
@@ -157,7 +157,7 @@ def _cell(each: Contender, row: Difference, goal: float, system: UnitSystem) -> 
     text, spread, _, _ = _texts(row, goal, system)
     unknown = not each.timing_known and row.what in _TIMING | _SHAPE
     unknown = unknown or (not each.centre_known and row.what in _PLACED)
-    return Cell(text, spread if each.letter != "S" else "", unknown)
+    return Cell(text=text, spread=spread if each.letter != "S" else "", unproven=unknown)
 
 
 def _rows(found: CamAnswer, goal: float, system: UnitSystem) -> list[DifferenceRow]:
@@ -166,7 +166,9 @@ def _rows(found: CamAnswer, goal: float, system: UnitSystem) -> list[DifferenceR
         _, _, change, unit = _texts(shown[1].rows[place], goal, system)
         name = first.what.value[0].upper() + first.what.value[1:]
         about = f"{unit}" if first.side else f"{unit} both".strip()
-        rows.append(DifferenceRow(name, about, [_cell(each, each.rows[place], goal, system) for each in shown], change))
+        rows.append(
+            DifferenceRow(name=name, about=about, cells=[_cell(each, each.rows[place], goal, system) for each in shown], change=change)
+        )
     return rows + _lobe_rows(shown, system)
 
 
@@ -178,11 +180,11 @@ def _lobe_rows(shown: list[Contender], system: UnitSystem) -> list[DifferenceRow
         cells = []
         for each, value in zip(shown, values, strict=True):
             doubtful = not each.timing_known or each.lobe is None or not each.lobe.exact
-            cells.append(Cell("none" if value is None else show(value, kind, system, decimals), "", doubtful))
+            cells.append(Cell(text="none" if value is None else show(value, kind, system, decimals), spread="", unproven=doubtful))
         first, second = values[0], values[1]
         change = "" if first is None or second is None else show(second - first, kind, system, decimals, difference=True)
         signed = change if not change or change[0] in "-\N{MINUS SIGN}+" or not change.strip("0.,") else f"+{change}"
-        rows.append(DifferenceRow(name, about, cells, signed.replace("-", "\N{MINUS SIGN}")))
+        rows.append(DifferenceRow(name=name, about=about, cells=cells, change=signed.replace("-", "\N{MINUS SIGN}")))
 
     lobes = [each.lobe for each in shown]
     stress, length, speed = (
@@ -210,13 +212,15 @@ def _heights(found: CamAnswer, height: float, system: UnitSystem) -> list[Differ
             try:
                 opens, shuts = events_at(each.train, height, clearance=each.train.clearance.value if taken else 0.0)
                 values.append(shuts - opens)
-                cells.append(Cell(f"{math.degrees(shuts - opens):.1f}", "", not each.timing_known))
+                cells.append(Cell(text=f"{math.degrees(shuts - opens):.1f}", spread="", unproven=not each.timing_known))
             except ValveTrainError:
                 values.append(math.nan)
-                cells.append(Cell("none", "", unproven=False))
+                cells.append(Cell(text="none", spread="", unproven=False))
         change = math.degrees(values[1] - values[0])
         told = "" if math.isnan(change) else f"{change:+.1f}".replace("-", "\N{MINUS SIGN}")
-        rows.append(DifferenceRow(f"Duration at {quantity(height, QuantityKind.LENGTH, system)}", f"° {about}", cells, told))
+        rows.append(
+            DifferenceRow(name=f"Duration at {quantity(height, QuantityKind.LENGTH, system)}", about=f"° {about}", cells=cells, change=told)
+        )
     return rows
 
 

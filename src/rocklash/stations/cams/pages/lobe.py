@@ -35,7 +35,7 @@ _FOLLOWER = ["face_radius", "face_diameter"]
 _ARMS = ["pivot", "arm", "valve_arm"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LobePage:
     """Everything the page of one cam prints."""
 
@@ -63,7 +63,7 @@ class LobePage:
     outcome: list[tuple[str, str]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WheelView:
     """The simulated wheel: its readings so far."""
 
@@ -234,4 +234,6 @@ def wheel_view(state: WheelState | None, system: UnitSystem) -> WheelView | None
     last = [(f"{math.degrees(angle):.1f}°", show(lift, QuantityKind.LENGTH, system)) for angle, lift in state.points[-3:]]
     share = round(100 * state.taken / state.count)
     tilt = f"{math.degrees(state.tilt):.0f}"
-    return WheelView(state.text, state.taken, state.count, share, state.running, tilt, last, plots)
+    return WheelView(
+        text=state.text, taken=state.taken, count=state.count, share=share, running=state.running, tilt=tilt, last=last, plots=plots
+    )

@@ -21,7 +21,7 @@ from valvetrain.units import QuantityKind, UnitSystem, quantity
 _DRIVE = ["chain_pins", "sprocket_teeth", "sprocket_holes", "flange_holes"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TimingRow:
     """A cam degreed in, with its error against what is wanted and what would correct it."""
 
@@ -43,7 +43,7 @@ class ClearanceRow:
     overlap: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TimingPage:
     """Everything the page prints."""
 
@@ -111,12 +111,12 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
         who = f" by {each.by}" if each.by else ""
         rows.append(
             TimingRow(
-                f"{each.at:%d %b %H:%M}{who}",
-                f"{math.degrees(each.first):.1f}° and {math.degrees(each.second):.1f}°".replace("-", "\N{MINUS SIGN}"),
-                f"{math.degrees(each.centre):.1f}°",
-                f"{math.degrees(each.centre - each.wanted):+.1f}°".replace("-", "\N{MINUS SIGN}"),
-                verdict,
-                words,
+                when=f"{each.at:%d %b %H:%M}{who}",
+                readings=f"{math.degrees(each.first):.1f}° and {math.degrees(each.second):.1f}°".replace("-", "\N{MINUS SIGN}"),
+                centre=f"{math.degrees(each.centre):.1f}°",
+                error=f"{math.degrees(each.centre - each.wanted):+.1f}°".replace("-", "\N{MINUS SIGN}"),
+                verdict=verdict,
+                words=words,
             )
         )
     return rows

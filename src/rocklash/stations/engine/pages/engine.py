@@ -19,7 +19,7 @@ _WORDS = {
 _LAYOUT = {1: "single", 2: "twin", 3: "triple", 4: "four"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ValveError:
     """Why a valve's height was not kept, and what was typed."""
 
@@ -41,7 +41,7 @@ class ValveRow:
     unit: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EnginePage:
     """Everything the Engine station prints."""
 
@@ -78,9 +78,9 @@ def engine_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: 
         for row in engine.positions.all()
     ]  # fmt: skip
     return EnginePage(
-        make_up,
-        fields(["bore", "stroke", "rod_length", "compression"]),
-        fields(["idle", "peak", "limiter"]),
-        fields(clearance_keys(engine.adjuster, engine.follower)),
-        valves,
+        make_up=make_up,
+        geometry=fields(["bore", "stroke", "rod_length", "compression"]),
+        life=fields(["idle", "peak", "limiter"]),
+        clearance=fields(clearance_keys(engine.adjuster, engine.follower)),
+        valves=valves,
     )

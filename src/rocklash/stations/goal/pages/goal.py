@@ -12,7 +12,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.units import UnitSystem
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GoalPage:
     """Everything the Goal station prints."""
 

@@ -20,7 +20,7 @@ _STYLES = ("p-proposed", "p-b", "p-c", "p-stock")
 _KEYS = ("proposed", "b", "c", "stock")  # the same in a legend
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TrendRow:
     """One valve: rate per 10 h with band, hours to the limit with band, next check, sentences."""
 
@@ -36,7 +36,7 @@ class TrendRow:
     trouble: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WarmRow:
     """One side of the warm engine."""
 
@@ -49,7 +49,7 @@ class WarmRow:
     titanium: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HistoryPage:
     """Everything the page prints."""
 
@@ -86,7 +86,7 @@ def _soonest(trends: list[tuple[str, str, Trend | None, str]]) -> str:
 
 def _row(name: str, found: Trend | None, trouble: str, system: UnitSystem) -> TrendRow:
     if found is None:
-        return TrendRow(name, "", "", "", "", "", "", (), urgent=False, trouble=trouble)
+        return TrendRow(name=name, now="", rate="", band="", left="", left_band="", check="", words=(), urgent=False, trouble=trouble)
     places = 3 if system is UnitSystem.METRIC else 4
     band = "" if found.band == (0.0, 0.0) else f"{_signed(found.band[0] * 10, system)} to {_signed(found.band[1] * 10, system)}"
     left = "not at this rate" if found.limit_hours is None else f"{found.limit_hours:.0f} h"
@@ -148,9 +148,9 @@ def history_page(
     places = 3 if system is UnitSystem.METRIC else 4
     told = [
         WarmRow(
-            each.side, show(each.cold, QuantityKind.LENGTH, system, places), show(each.hint.warm, QuantityKind.LENGTH, system, places),
-            _signed(each.hint.change, system), f"±{show(each.hint.spread, QuantityKind.LENGTH, system, places)}", each.material,
-            _signed(each.titanium.change, system),
+            side=each.side, cold=show(each.cold, QuantityKind.LENGTH, system, places), warm=show(each.hint.warm, QuantityKind.LENGTH, system, places),
+            change=_signed(each.hint.change, system), spread=f"±{show(each.hint.spread, QuantityKind.LENGTH, system, places)}", material=each.material,
+            titanium=_signed(each.titanium.change, system),
         )
         for each in warm
     ]  # fmt: skip
@@ -162,11 +162,11 @@ def history_page(
         for view in fact_views(valve, Owner.VALVE, ("material",))
     ]
     return HistoryPage(
-        rows,
-        plots,
-        told,
-        materials,
-        unit_symbol(QuantityKind.LENGTH, system),
-        sheets,
-        _soonest(trends),
+        rows=rows,
+        plots=plots,
+        warm=told,
+        materials=materials,
+        unit=unit_symbol(QuantityKind.LENGTH, system),
+        sheets=sheets,
+        soonest=_soonest(trends),
     )

@@ -24,7 +24,7 @@ from valvetrain.studies.clearance.shim_plan import Act
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Refusal:
     """Sentences by field, with everything that was sent, so that nothing typed is lost."""
 
@@ -32,7 +32,7 @@ class Refusal:
     sentences: dict[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanRow:
     """One line of the plan: what is done at which valve and what it will be."""
 
@@ -46,7 +46,7 @@ class PlanRow:
     why: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Panel:
     """The valve being read: its fields with what stands in them, limits and sentences."""
 
@@ -74,7 +74,7 @@ class Panel:
     blades: list[tuple[str, str]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LashPage:
     """Everything the station prints."""
 
@@ -182,8 +182,8 @@ def _plan_row(row: ValveStatus, printer: Printer) -> PlanRow | None:
         else line
     )
     return PlanRow(
-        row.position.name, printer.interval(found.low, found.high), printer.shim(reading.shim) if reading.shim else "not known",
-        reading.shim_source or "", do, after, verdict, wording.told(plan.why, printer.system),
+        valve=row.position.name, read=printer.interval(found.low, found.high), old=printer.shim(reading.shim) if reading.shim else "not known",
+        source=reading.shim_source or "", do=do, after=after, verdict=verdict, why=wording.told(plan.why, printer.system),
     )  # fmt: skip
 
 
@@ -278,7 +278,7 @@ def _then(build: Build, count: int) -> str:
     return f"Then: {first}, turn the crank twice by hand in running direction, read all {count} again, sign." if first else ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """What a request brings: a valve chosen by hand, the one just read, a refusal."""
 

@@ -14,7 +14,7 @@ from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 _FROM = {"stock": "shelf", "buy": "buy one", "stays": "stays"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MoveRow:
     """One line of the bench's list. `pinned` tells what holds this valve."""
 
@@ -35,7 +35,7 @@ class MoveRow:
     pinned: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanView:
     """The swap plan as printed."""
 
@@ -48,7 +48,7 @@ class PlanView:
     pins: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StopView:
     """The stop at hand and all of them."""
 
@@ -142,7 +142,7 @@ def stop_view(plan: MeasuringPlan | None, number: int | None, note: str) -> Stop
     if here is not None and number is not None:
         away = ", both lobes of that cylinder away" if here.cylinder else ""
         sentence = f"Stop {number + 1} of {len(plan.stops)}: {listed[number][0]}. The lit valves sit on their base circles{away}."
-    return StopView(sentence, listed, frozenset(here.valves) if here else frozenset(), note)
+    return StopView(sentence=sentence, stops=listed, valves=frozenset(here.valves) if here else frozenset(), note=note)
 
 
 def passes_words(row: ValveStatus, system: UnitSystem) -> str:

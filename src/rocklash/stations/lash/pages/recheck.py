@@ -11,7 +11,7 @@ from valvetrain.studies.clearance.shim_plan import Act
 _UNLIKE = "Not what was predicted: is it seated, is the valve on its base circle, are two shims or caps exchanged? Read it again."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RecheckRow:
     """One valve: clearance before, shim out and in, what it should be, what it is, verdict and what follows."""
 
@@ -55,14 +55,14 @@ def recheck_row(row: ValveStatus, session: ClearanceSession, printer: Printer) -
     before = printer.interval(row.found.low, row.found.high) if row.found else ""
     done = shim_moved(row, session, printer)
     if row.found_again is None:
-        return RecheckRow(row.position.name, before, done, expected, "", "", "")
+        return RecheckRow(valve=row.position.name, before=before, done=done, expected=expected, now="", verdict="", why="")
     now = printer.interval(row.found_again.low, row.found_again.high)
     why = [] if row.state == "in range" else [_next(row, printer)]
     if row.as_predicted is False:
         why.insert(0, _UNLIKE)
     elif row.as_predicted and row.state == "in range":
         why.append("As predicted.")
-    return RecheckRow(row.position.name, before, done, expected, now, row.state, " ".join(why))
+    return RecheckRow(valve=row.position.name, before=before, done=done, expected=expected, now=now, verdict=row.state, why=" ".join(why))
 
 
 def waiting(row: ValveStatus, session: ClearanceSession, printer: Printer) -> tuple[list[tuple[str, str]], tuple[str, str], str]:

@@ -10,7 +10,7 @@ from valvetrain import wording
 from valvetrain.units import UnitSystem
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OverviewPage:
     """Everything the overview prints."""
 

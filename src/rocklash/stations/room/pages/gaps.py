@@ -28,7 +28,7 @@ _CSS = {Side.INTAKE: "p-proposed", Side.EXHAUST: "p-ink"}
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GapCell:
     """One side's figure of a gap: verdict, figure or range, margin, spread, how it is known."""
 
@@ -41,7 +41,7 @@ class GapCell:
     worst: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GapRow:
     """One kind of gap with its limit, both sides."""
 
@@ -52,7 +52,7 @@ class GapRow:
     strong: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FreeRow:
     """One way to free room: what, its gain, its price."""
 
@@ -62,7 +62,7 @@ class FreeRow:
     enough: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fall:
     """One bar of the waterfall at the over-rev: words, figure, start and width in pixels, kind."""
 
@@ -74,7 +74,7 @@ class Fall:
     y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpeedView:
     """What is left of one side at the over-rev."""
 
@@ -97,7 +97,7 @@ class ValveRow:
     retainer: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RoomPage:
     """Everything the page prints."""
 
@@ -136,8 +136,8 @@ def _cell(check: Check, how: str, system: UnitSystem) -> GapCell:
         decimals = 1 if system is UnitSystem.METRIC else 3
         figure = f"{show(low, QuantityKind.LENGTH, system, decimals)}…{show(high, QuantityKind.LENGTH, system, decimals)}"
     return GapCell(
-        check.verdict.value, figure, "" if guessed else signed(check.margin, QuantityKind.LENGTH, system),
-        "" if guessed else f"±{show(check.spread, QuantityKind.LENGTH, system, difference=True)}", "not known" if guessed else how, told(check.why, system) + gap_words(check, system), check.worst,
+        verdict=check.verdict.value, figure=figure, margin="" if guessed else signed(check.margin, QuantityKind.LENGTH, system),
+        spread="" if guessed else f"±{show(check.spread, QuantityKind.LENGTH, system, difference=True)}", how="not known" if guessed else how, why=told(check.why, system) + gap_words(check, system), worst=check.worst,
     )  # fmt: skip
 
 
@@ -162,11 +162,11 @@ def _rows(found: RoomAnswer, system: UnitSystem) -> list[GapRow]:
         strong = tight is not None and any(check is tight for check, _ in cells.values())
         listed.append(
             GapRow(
-                name,
-                f"≥ {limit}",
-                cells["intake"][1] if "intake" in cells else None,
-                cells["exhaust"][1] if "exhaust" in cells else None,
-                strong,
+                name=name,
+                limit=f"≥ {limit}",
+                intake=cells["intake"][1] if "intake" in cells else None,
+                exhaust=cells["exhaust"][1] if "exhaust" in cells else None,
+                strong=strong,
             )
         )
     return listed
@@ -312,8 +312,8 @@ def _free(found: RoomAnswer, system: UnitSystem) -> list[tuple[str, list[FreeRow
             continue
         rows = [
             FreeRow(
-                wording.action(remedy, system), signed(remedy.effects[0].figure - check.figure, QuantityKind.LENGTH, system),
-                ", ".join(wording.price(price) for price in remedy.prices), remedy.suffices,
+                what=wording.action(remedy, system), gain=signed(remedy.effects[0].figure - check.figure, QuantityKind.LENGTH, system),
+                price=", ".join(wording.price(price) for price in remedy.prices), enough=remedy.suffices,
             )
             for remedy in check.remedies
         ]  # fmt: skip
@@ -331,18 +331,29 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
         unit = 150.0 / most
         start = fast.at_rest
         over, stretch = max(fast.overshoot, 0.0), fast.stretch
-        falls = [Fall("at rest", show(start, QuantityKind.LENGTH, system), _BARS, round(start * unit, 1), "w-rest", 0.0)]
+        falls = [
+            Fall(
+                words="at rest", figure=show(start, QuantityKind.LENGTH, system), x=_BARS, width=round(start * unit, 1), css="w-rest", y=0.0
+            )
+        ]
         for words, taken in (("overshoot", over), ("rod and bearings", stretch)):
             left = max(start - taken, 0.0)
             falls.append(
                 Fall(
-                    words, f"\N{MINUS SIGN}{show(taken, QuantityKind.LENGTH, system)}", round(_BARS + left * unit, 1),
-                    round((start - left) * unit, 1), "w-less", 20.0 * len(falls),
+                    words=words, figure=f"\N{MINUS SIGN}{show(taken, QuantityKind.LENGTH, system)}", x=round(_BARS + left * unit, 1),
+                    width=round((start - left) * unit, 1), css="w-less", y=20.0 * len(falls),
                 )
             )  # fmt: skip
             start -= taken
         falls.append(
-            Fall("left", show(fast.left, QuantityKind.LENGTH, system), _BARS, round(max(fast.left, 0.0) * unit, 1), "w-left", 60.0)
+            Fall(
+                words="left",
+                figure=show(fast.left, QuantityKind.LENGTH, system),
+                x=_BARS,
+                width=round(max(fast.left, 0.0) * unit, 1),
+                css="w-left",
+                y=60.0,
+            )
         )
         verdict = Verdict.HOLDS if fast.left - limit > fast.spread else Verdict.SHORT if fast.left < limit - fast.spread else Verdict.SLIM
         sentence = (
@@ -350,7 +361,14 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
             f"{quantity(fast.left, QuantityKind.LENGTH, system)} left, ±{show(fast.spread, QuantityKind.LENGTH, system)}."
         )
         listed.append(
-            SpeedView(side.value, sentence, verdict.value, falls, round(_BARS + limit * unit, 1), show(limit, QuantityKind.LENGTH, system))
+            SpeedView(
+                side=side.value,
+                sentence=sentence,
+                verdict=verdict.value,
+                falls=falls,
+                stop=round(_BARS + limit * unit, 1),
+                limit=show(limit, QuantityKind.LENGTH, system),
+            )
         )
     return listed
 

@@ -19,7 +19,7 @@ _WATER = ["impeller_pitch", "impeller_ratio", "impeller_slip"]
 _DRIVE = {"road": "on road or track", "water": "on the water", "governed": "a governor holds it", "none": "not told yet"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpeedRow:
     """One gear: overall ratio and speeds."""
 
@@ -28,7 +28,7 @@ class SpeedRow:
     speeds: list[str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PairRow:
     """One pair of sprockets."""
 
@@ -38,7 +38,7 @@ class PairRow:
     changed: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GearingPage:
     """Everything the page prints."""
 
@@ -58,7 +58,9 @@ class GearingPage:
 def _rows(found: Driveline, system: UnitSystem) -> list[SpeedRow]:
     name = "gear {}" if found.kind == "road" else "impeller"
     return [
-        SpeedRow(name.format(line.gear), f"{line.ratio:.3f}", [show(speed, QuantityKind.ROAD, system) for speed in line.speeds])
+        SpeedRow(
+            gear=name.format(line.gear), ratio=f"{line.ratio:.3f}", speeds=[show(speed, QuantityKind.ROAD, system) for speed in line.speeds]
+        )
         for line in found.lines
     ]
 
@@ -82,10 +84,10 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
 
     pairs = [
         PairRow(
-            f"{pair.front}/{pair.rear}",
-            f"{pair.ratio:.3f}",
-            show(pair.needs, QuantityKind.SPEED),
-            f"{pair.changed} teeth, {_chain(pair.links)}",
+            pair=f"{pair.front}/{pair.rear}",
+            ratio=f"{pair.ratio:.3f}",
+            needs=show(pair.needs, QuantityKind.SPEED),
+            changed=f"{pair.changed} teeth, {_chain(pair.links)}",
         )
         for pair in found.pairs
     ]

@@ -33,7 +33,7 @@ _LIMITS = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReadingRow:
     """One reading as kept."""
 
@@ -47,7 +47,7 @@ class ReadingRow:
     by: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MeasurePage:
     """Everything the page prints."""
 
@@ -71,8 +71,8 @@ def _reading(row: GapReading, system: UnitSystem) -> ReadingRow:
     at = "" if row.angle is None else f"{math.degrees(row.angle):.0f}°".replace("-", "\N{MINUS SIGN}")
     rest = "" if row.rest is None else show(row.rest, QuantityKind.LENGTH, system)
     return ReadingRow(
-        row.pk, row.position.name, GapKind(row.gap).words, row.way, f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at, rest,
-        f"{row.by or 'from a file'}, {row.at:%d %b}",
+        pk=row.pk, valve=row.position.name, gap=GapKind(row.gap).words, way=row.way, figure=f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at=at, rest=rest,
+        by=f"{row.by or 'from a file'}, {row.at:%d %b}",
     )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from valvetrain.wording import told
 _WORST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LimitRow:
     """One limit: what was reached, the limit, and what it means."""
 
@@ -28,7 +28,7 @@ class LimitRow:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepView:
     """One step of the inspection with what may be found; `on` is what was found."""
 
@@ -42,7 +42,7 @@ class StepView:
     grave: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaseLink:
     """An over-rev in the list."""
 
@@ -51,7 +51,7 @@ class CaseLink:
     current: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OverRevPage:
     """Everything the page prints."""
 
@@ -77,7 +77,16 @@ def _row(found: OverRev, system: UnitSystem) -> list[LimitRow]:
         unit = unit_symbol(each.kind, system)
         reached = "\N{EN DASH}" if math.isnan(each.reached) else show(each.reached, each.kind, system)
         limit = "\N{EN DASH}" if math.isnan(each.limit) else show(each.limit, each.kind, system)
-        rows.append(LimitRow(each.title.capitalize(), reached, limit, unit, each.verdict.value, told(each.words, system)))
+        rows.append(
+            LimitRow(
+                title=each.title.capitalize(),
+                reached=reached,
+                limit=limit,
+                unit=unit,
+                verdict=each.verdict.value,
+                words=told(each.words, system),
+            )
+        )
     return rows
 
 
@@ -99,7 +108,16 @@ def _steps(build: Build, case: OverRevCase) -> tuple[list[StepView], str, str, s
         hit = next((each for each in step.findings if each.key == now), None)
         options = [("", "not looked at", not now)] + [(each.key, each.words, each.key == now) for each in step.findings]
         views.append(
-            StepView(step.key, step.place, step.title, step.how, now, options, hit.meaning if hit else "", bool(hit and hit.grave))
+            StepView(
+                key=step.key,
+                place=step.place,
+                title=step.title,
+                how=step.how,
+                seen=now,
+                options=options,
+                meaning=hit.meaning if hit else "",
+                grave=bool(hit and hit.grave),
+            )
         )
     state, words = outcome(steps, found)
     return views, f"{len(found)} of {len(steps)}", state, words
@@ -111,7 +129,7 @@ def over_rev_page(
     """View-model of the page."""
     engine = answer.review.completed.engine if answer.review else {}
     gears = [(f"{ratio:.3f}", f"gear {number}, {ratio:.3f}") for number, ratio in gears_of(engine).items()]
-    links = [CaseLink(each.pk, _words(each), case is not None and each.pk == case.pk) for each in cases]
+    links = [CaseLink(pk=each.pk, words=_words(each), current=case is not None and each.pk == case.pk) for each in cases]
     found, waits = judgement or (None, False)
     steps, looked, state, words = _steps(build, case) if case else ([], "", "open", "")
     reached = ""

@@ -22,7 +22,7 @@ _SLOTS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetValve:
     """One valve's line: limits, reading, shim, re-check."""
 
@@ -35,7 +35,7 @@ class SheetValve:
     state: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetSide:
     """Parts and fit of one side."""
 
@@ -44,7 +44,7 @@ class SheetSide:
     fit: list[tuple[str, str, str]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """Everything on the sheet."""
 
@@ -87,7 +87,7 @@ def _side(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> 
         figure, kind = done.fit[key], FIGURES[Owner.FIT, key]
         source = "estimate: measure" if figure.basis is Basis.ESTIMATE else figure.basis.value
         fit.append((kind.label, quantity(figure.value, kind.kind, system), source))
-    return SheetSide(side.value.capitalize(), parts, fit)
+    return SheetSide(name=side.value.capitalize(), parts=parts, fit=fit)
 
 
 def _valves(rows: list[ValveStatus], fits: dict[int, float], system: UnitSystem) -> list[SheetValve]:
@@ -111,13 +111,13 @@ def _valves(rows: list[ValveStatus], fits: dict[int, float], system: UnitSystem)
 
     return [
         SheetValve(
-            row.position.name,
-            gap(row.limits.least, row.limits.most),
-            gap(row.found.low, row.found.high) if row.found else "",
-            size(row.first.shim) if row.first else "",
-            done(row),
-            gap(row.found_again.low, row.found_again.high) if row.found_again else "",
-            row.state,
+            name=row.position.name,
+            limits=gap(row.limits.least, row.limits.most),
+            read=gap(row.found.low, row.found.high) if row.found else "",
+            shim=size(row.first.shim) if row.first else "",
+            fit=done(row),
+            again=gap(row.found_again.low, row.found_again.high) if row.found_again else "",
+            state=row.state,
         )
         for row in rows
     ]

@@ -13,7 +13,8 @@ from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
 from rocklash.desk.files import sent_text
 from rocklash.records.figure_column import stored_figure
-from rocklash.records.models import Build, Observation, Part, SetupRole, SpringLog, TesterRun
+from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun
+from rocklash.stations.springs.forms import ObservationForm
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
@@ -23,7 +24,7 @@ from valvetrain.studies.springs.spring_test import read_set
 from valvetrain.units import QuantityKind, UnitSystem, show
 
 _USUAL_DOUBT = 0.02  # share of the speed that a tachometer and an eye leave open, k = 2. Source: judgement
-_LONGEST_NOTE, _LONGEST_CLAIM = 300, 80
+_LONGEST_CLAIM = 80
 
 
 def springs_of(build: Build, role: str, side: str) -> str:
@@ -40,23 +41,20 @@ class KeepObservation(Command):
 
     verb = "gave up"
     judged = False
+    form = ObservationForm
 
     def apply(self) -> None:
         """`speed` with the `doubt` about it, on one side of one set-up."""
-        side, role = self.text("side"), self.text("role")
-        if side not in set(Side) or role not in set(SetupRole):
-            raise Refused("Say which side and which set-up it was seen on.")
-        speed = parse(self.text("speed"), QuantityKind.SPEED, self.system).value
-        FIGURES[Owner.GOAL, "goal_rpm"].check(speed, self.system)
-        doubt = self.text("doubt")
-        spread = parse(doubt, QuantityKind.SPEED, self.system).value if doubt else _USUAL_DOUBT * speed
+        side, role, speed = self.cleaned["side"], self.cleaned["role"], self.cleaned["speed"].value
+        doubt = self.cleaned["doubt"]
+        spread = doubt.value if doubt else _USUAL_DOUBT * speed
         if not 0.0 <= spread <= 0.5 * speed:
             told = show(spread, QuantityKind.SPEED), show(speed, QuantityKind.SPEED)
             raise Refused(f"A doubt of {told[0]} rpm about {told[1]} rpm tells nothing: give less, or nothing.")
         for other in Observation.objects.select_for_update(of=("self",)).filter(build=self.subject, side=side, in_use=True):
             self.ledger.set(other, in_use=False)
         self.made = self.ledger.make(
-            Observation, build=self.subject, role=role, side=side, speed=speed, spread=spread, note=self.text("note", _LONGEST_NOTE),
+            Observation, build=self.subject, role=role, side=side, speed=speed, spread=spread, note=self.cleaned["note"],
             parts=springs_of(self.subject, role, side), by=self.member.user,
         )  # fmt: skip
         self.note(f"{role} {side}", "", f"{show(speed, QuantityKind.SPEED)} rpm")

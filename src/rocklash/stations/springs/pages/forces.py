@@ -13,7 +13,7 @@ from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_uni
 from valvetrain.wording import how_to_measure, input_name, told
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AskRow:
     """One demand: what, what is there, what the goal asks, and whether that is met."""
 
@@ -25,7 +25,7 @@ class AskRow:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CostRow:
     """One price: stock and proposed."""
 
@@ -35,7 +35,7 @@ class CostRow:
     unit: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ForcePage:
     """Everything the page prints."""
 
@@ -52,10 +52,24 @@ class ForcePage:
 
 def _ask(name: str, kind: QuantityKind, has: float, asks: float | None, system: UnitSystem, *, least: bool, words: str) -> AskRow:
     if asks is None:
-        return AskRow(name, show(has, kind, system), "none", unit_symbol(kind, system), False, "nothing of the kind would hold the goal")
+        return AskRow(
+            name=name,
+            has=show(has, kind, system),
+            asks="none",
+            unit=unit_symbol(kind, system),
+            met=False,
+            words="nothing of the kind would hold the goal",
+        )
     met = has >= asks - 1e-9 if least else has <= asks + 1e-9
     sense = "\N{GREATER-THAN OR EQUAL TO}" if least else "\N{LESS-THAN OR EQUAL TO}"
-    return AskRow(name, show(has, kind, system), f"{sense} {show(asks, kind, system)}", unit_symbol(kind, system), met, words)
+    return AskRow(
+        name=name,
+        has=show(has, kind, system),
+        asks=f"{sense} {show(asks, kind, system)}",
+        unit=unit_symbol(kind, system),
+        met=met,
+        words=words,
+    )
 
 
 def _asks(found: ForceAnswer, system: UnitSystem) -> list[AskRow]:
@@ -79,24 +93,24 @@ def _asks(found: ForceAnswer, system: UnitSystem) -> list[AskRow]:
     met = need.has_acceleration <= need.acceleration
     rows.append(
         AskRow(
-            "Lobe slows the valve by",
-            f"{bend[0]:.1f}",
-            f"\N{LESS-THAN OR EQUAL TO} {bend[1]:.1f}",
-            "mm/rad²",
-            met,
-            "per radian of cam, at its worst point",
+            name="Lobe slows the valve by",
+            has=f"{bend[0]:.1f}",
+            asks=f"\N{LESS-THAN OR EQUAL TO} {bend[1]:.1f}",
+            unit="mm/rad²",
+            met=met,
+            words="per radian of cam, at its worst point",
         )
     )
     shim = "none would: coil bind comes first" if need.shim is None else "none is needed" if need.shim == 0.0 else ""
     asks = show(need.shim, QuantityKind.LENGTH, system) if need.shim else "0"
     rows.append(
         AskRow(
-            "Spring shim to add",
-            "",
-            asks if need.shim is not None else "none",
-            unit_symbol(QuantityKind.LENGTH, system),
-            need.shim is not None,
-            shim or "with the springs that are in",
+            name="Spring shim to add",
+            has="",
+            asks=asks if need.shim is not None else "none",
+            unit=unit_symbol(QuantityKind.LENGTH, system),
+            met=need.shim is not None,
+            words=shim or "with the springs that are in",
         )
     )
     return rows
@@ -168,23 +182,25 @@ def _costs(found: ForceAnswer, system: UnitSystem) -> list[CostRow]:
 
     def both(name: str, kind: QuantityKind, decimals: int | None, pick: str, stock: Cost | None, proposed: Cost | None) -> None:
         texts = ["unknown" if each is None else show(getattr(each, pick), kind, system, decimals) for each in (stock, proposed)]
-        rows.append(CostRow(name, texts[0], texts[1], unit_symbol(kind, system)))
+        rows.append(CostRow(name=name, stock=texts[0], proposed=texts[1], unit=unit_symbol(kind, system)))
 
     for speed, stock, proposed in found.costs:
         both(f"Friction power at {speed}", QuantityKind.POWER, None, "power", stock, proposed)
         both(f"Cam drive torque at {speed}, greatest", QuantityKind.TORQUE, 2, "torque_most", stock, proposed)
         both(f"Greatest force at a valve, {speed}", QuantityKind.FORCE, None, "force_most", stock, proposed)
     nose = [show(value, QuantityKind.STRESS, system) if value else "unknown" for value in found.nose]
-    rows.append(CostRow("Stress at the nose, turning slowly", nose[0], nose[1], unit_symbol(QuantityKind.STRESS, system)))
+    rows.append(
+        CostRow(name="Stress at the nose, turning slowly", stock=nose[0], proposed=nose[1], unit=unit_symbol(QuantityKind.STRESS, system))
+    )
     for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which new wire sets", "yields")):
         texts = ["wire unknown" if each is None else show(getattr(each, pick), QuantityKind.STRESS, system) for each in found.strengths]
-        rows.append(CostRow(name, texts[0], texts[1], unit_symbol(QuantityKind.STRESS, system)))
+        rows.append(CostRow(name=name, stock=texts[0], proposed=texts[1], unit=unit_symbol(QuantityKind.STRESS, system)))
     factors = ["wire unknown" if each is None else f"{each.fatigue:.2f}" for each in found.strengths]
-    rows.append(CostRow("Outer spring's factor against fatigue", factors[0], factors[1], ""))
+    rows.append(CostRow(name="Outer spring's factor against fatigue", stock=factors[0], proposed=factors[1], unit=""))
     lives = [
         "wire unknown" if each is None else "endless" if each.life == math.inf else f"{each.life / 1e6:.1f} M" for each in found.strengths
     ]
-    rows.append(CostRow("Turns of the cam it is expected to last", lives[0], lives[1], ""))
+    rows.append(CostRow(name="Turns of the cam it is expected to last", stock=lives[0], proposed=lives[1], unit=""))
     return rows
 
 

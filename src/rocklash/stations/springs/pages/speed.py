@@ -32,7 +32,7 @@ _TRAVEL = 26.0  # pixels of the drawn valve at full lift
 _CELL = 5  # samples of half a cam degree in one cell of the map
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnsetRow:
     """One trouble: what, from which speed on with its interval, and a sentence."""
 
@@ -43,7 +43,7 @@ class OnsetRow:
     verdict: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Instant:
     """The forces beside the turning train: names with css, the figure (shown unit) that fills a bar; `travel` pixels a shown unit of lift."""
 
@@ -53,7 +53,7 @@ class Instant:
     travel: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SeenRow:
     """An observation kept."""
 
@@ -63,7 +63,7 @@ class SeenRow:
     in_use: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpeedPage:
     """Everything the page prints."""
 
@@ -94,9 +94,9 @@ def _rpm(value: float) -> str:
 
 def _onset_row(name: str, onset: Onset | None, words: str, top: float, verdict: str = "") -> OnsetRow:
     if onset is None:
-        return OnsetRow(name, "none", f"up to {_rpm(top)}", words, verdict)
+        return OnsetRow(name=name, figure="none", between=f"up to {_rpm(top)}", words=words, verdict=verdict)
     between = f"{_rpm(onset.low)}\N{EN DASH}{_rpm(onset.high)}"
-    return OnsetRow(name, f"{_rpm(onset.value)}{'+' if onset.beyond else ''}", between, words, verdict)
+    return OnsetRow(name=name, figure=f"{_rpm(onset.value)}{'+' if onset.beyond else ''}", between=between, words=words, verdict=verdict)
 
 
 def _onsets(found: MotionReview, verdict: str, system: UnitSystem) -> list[OnsetRow]:
@@ -126,8 +126,8 @@ def _surges(found: MotionReview, system: UnitSystem) -> list[OnsetRow]:
         swings = quantity(zone.amplitude, QuantityKind.LENGTH, system)
         rows.append(
             OnsetRow(
-                f"{zone.order}th, {names[zone.spring]}", _rpm(zone.peak), f"{_rpm(zone.low)}\N{EN DASH}{_rpm(zone.high)}",
-                f"{zone.order} turns of its own {own:.0f} Hz in one of the cam: swings {swings}",
+                name=f"{zone.order}th, {names[zone.spring]}", figure=_rpm(zone.peak), between=f"{_rpm(zone.low)}\N{EN DASH}{_rpm(zone.high)}",
+                words=f"{zone.order} turns of its own {own:.0f} Hz in one of the cam: swings {swings}",
             )
         )  # fmt: skip
     return rows
@@ -199,21 +199,21 @@ def _instant(most: float, lift: float, system: UnitSystem) -> Instant:
     """Bars scaled to twice the open load: an impact goes off the top, and its figure tells."""
     bars = [("spring", "b-spring", 0.0), ("inertia", "b-inertia", 0.0), ("contact", "b-contact", 0.0)]
     return Instant(
-        bars,
-        in_unit(2.0 * most, QuantityKind.FORCE, shown_unit(QuantityKind.FORCE, system)),
-        unit_symbol(QuantityKind.FORCE, system),
-        _TRAVEL / in_unit(lift, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system)),
+        bars=bars,
+        most=in_unit(2.0 * most, QuantityKind.FORCE, shown_unit(QuantityKind.FORCE, system)),
+        unit=unit_symbol(QuantityKind.FORCE, system),
+        travel=_TRAVEL / in_unit(lift, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system)),
     )
 
 
 def _seen(observations: list[Observation]) -> list[SeenRow]:
     return [
         SeenRow(
-            each.pk,
-            f"{each.get_role_display()} {each.side}: gave up at {_rpm(each.speed)} ±{_rpm(each.spread)} rpm"
+            number=each.pk,
+            words=f"{each.get_role_display()} {each.side}: gave up at {_rpm(each.speed)} ±{_rpm(each.spread)} rpm"
             f"{' with ' + each.parts if each.parts else ''}{'. ' + each.note if each.note else ''}",
-            f"{each.by or 'somebody'}, {each.at:%d %b %Y}",
-            each.in_use,
+            by=f"{each.by or 'somebody'}, {each.at:%d %b %Y}",
+            in_use=each.in_use,
         )
         for each in observations
     ]

@@ -46,7 +46,7 @@ _FIELDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SlotView:
     """A place for a part: what is in, what could be, and the figures of what is in."""
 
@@ -62,7 +62,7 @@ class SlotView:
     spring_page: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LedgerRow:
     """One line of mass ledger or spring pack: stock, proposed, unit, and where it is from."""
 
@@ -75,7 +75,7 @@ class LedgerRow:
     number: int | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Readout:
     """One large figure of the head: title, verdict or none, figure with unit, a line below."""
 
@@ -86,7 +86,7 @@ class Readout:
     below: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpringsPage:
     """Everything the station prints."""
 
@@ -173,17 +173,22 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> li
         texts = [show(figure.value, QuantityKind.MASS, system) if figure else "none" for figure in (old, new)]
         rows.append(
             LedgerRow(
-                name.capitalize(), texts[0], texts[1], unit, known.basis.value if known else "", number=stack.LEDGER_NUMBERS.get(name)
+                name=name.capitalize(),
+                stock=texts[0],
+                proposed=texts[1],
+                unit=unit,
+                source=known.basis.value if known else "",
+                number=stack.LEDGER_NUMBERS.get(name),
             )
         )
     spread = show(proposed.mass.spread, QuantityKind.MASS, system)
     rows.append(
         LedgerRow(
-            "Moving mass",
-            show(stock.mass.value, QuantityKind.MASS, system),
-            show(proposed.mass.value, QuantityKind.MASS, system),
-            unit,
-            f"±{spread}",
+            name="Moving mass",
+            stock=show(stock.mass.value, QuantityKind.MASS, system),
+            proposed=show(proposed.mass.value, QuantityKind.MASS, system),
+            unit=unit,
+            source=f"±{spread}",
             strong=True,
         )
     )
@@ -192,7 +197,9 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> li
 
 def _pack(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> list[LedgerRow]:
     def row(name: str, kind: QuantityKind, old: float, new: float, source: str) -> LedgerRow:
-        return LedgerRow(name, show(old, kind, system), show(new, kind, system), unit_symbol(kind, system), source)
+        return LedgerRow(
+            name=name, stock=show(old, kind, system), proposed=show(new, kind, system), unit=unit_symbol(kind, system), source=source
+        )
 
     return [
         row("Rate, whole pack", QuantityKind.RATE, stock.rate, proposed.rate, ""),
@@ -240,7 +247,13 @@ def _from_check(check: Check, system: UnitSystem) -> Readout:
     row = check_row(check, system)
     other = f" · {row.other}" if row.other else ""
     title = "Contact lost for good at" if check.code is CheckCode.MOTION else row.title
-    return Readout(title, row.verdict, row.figure, row.unit, f"{row.sense} {row.limit}, {row.margin}, {row.spread}{other}")
+    return Readout(
+        title=title,
+        verdict=row.verdict,
+        figure=row.figure,
+        unit=row.unit,
+        below=f"{row.sense} {row.limit}, {row.margin}, {row.spread}{other}",
+    )
 
 
 def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, system: UnitSystem) -> list[Readout]:
@@ -256,8 +269,8 @@ def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, syst
         why = "cannot judge, see below" if motion else "being computed"
         return [
             *found,
-            Readout("Least contact at the goal", "", "\N{EN DASH}", "", why),
-            Readout("Nearest surge", "", "\N{EN DASH}", "", why),
+            Readout(title="Least contact at the goal", verdict="", figure="\N{EN DASH}", unit="", below=why),
+            Readout(title="Nearest surge", verdict="", figure="\N{EN DASH}", unit="", below=why),
         ]
     least = least_contact(motion.sweep, goal)
     unit = unit_symbol(QuantityKind.FORCE, system)
@@ -265,8 +278,8 @@ def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, syst
     lost = skips(motion.sweep, goal)
     found.append(
         Readout(
-            "Least contact at the goal", "short" if lost else "slim" if share < 0.1 else "holds", show(least, QuantityKind.FORCE, system), unit,
-            "the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
+            title="Least contact at the goal", verdict="short" if lost else "slim" if share < 0.1 else "holds", figure=show(least, QuantityKind.FORCE, system), unit=unit,
+            below="the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
             else "unloaded for a moment, without a gap that counts as a skip",
         )
     )  # fmt: skip
@@ -275,7 +288,7 @@ def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, syst
 
 def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Readout:
     if not motion.surge:
-        return Readout("Nearest surge", "holds", "none", "", "no order stands out in the speeds swept")
+        return Readout(title="Nearest surge", verdict="holds", figure="none", unit="", below="no order stands out in the speeds swept")
     near = min(motion.surge, key=lambda zone: abs(zone.peak - goal))
     away = near.peak - goal
     which = "" if motion.case is None or len(motion.case.springs) == 1 else (" outer", " inner")[near.spring]
@@ -283,11 +296,11 @@ def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Rea
     place = "at the goal" if inside else f"{show(abs(away), QuantityKind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
     amplitude = f"{show(near.amplitude, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)}"
     return Readout(
-        "Nearest surge",
-        "slim" if inside else "",
-        show(near.peak, QuantityKind.SPEED, system),
-        "rpm",
-        f"{near.order}th{which}, {place}, {amplitude}",
+        title="Nearest surge",
+        verdict="slim" if inside else "",
+        figure=show(near.peak, QuantityKind.SPEED, system),
+        unit="rpm",
+        below=f"{near.order}th{which}, {place}, {amplitude}",
     )
 
 

@@ -24,7 +24,7 @@ _CARD = ["seat_load", "rate", "bend", "load", "load_height", "solid_height", "ma
 _WIRE = ["wire_diameter", "mean_diameter", "small_diameter", "taper_coils", "total_coils", "active_coils", "free_length"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpringRow:
     """One spring of a set."""
 
@@ -37,7 +37,7 @@ class SpringRow:
     wrong: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpringPage:
     """Everything the page of one spring prints."""
 
@@ -67,13 +67,13 @@ def _row(told: SpringLogResult, system: UnitSystem) -> list[SpringRow]:
         rise = f", rising {show(fit.bend.value, QuantityKind.STIFFENING, system)}" if fit.progressive else ""
         rows.append(
             SpringRow(
-                fit.name,
-                show(each.seat.value, QuantityKind.FORCE, system),
-                show(each.opened.value, QuantityKind.FORCE, system) if each.opened else "solid",
-                show(fit.rate.value, QuantityKind.RATE, system) + rise,
-                show(fit.free, QuantityKind.LENGTH, system),
-                show(fit.solid.value, QuantityKind.LENGTH, system) if fit.solid else "not reached",
-                in_units("; ".join(each.wrong), system),
+                name=fit.name,
+                seat=show(each.seat.value, QuantityKind.FORCE, system),
+                opened=show(each.opened.value, QuantityKind.FORCE, system) if each.opened else "solid",
+                rate=show(fit.rate.value, QuantityKind.RATE, system) + rise,
+                free=show(fit.free, QuantityKind.LENGTH, system),
+                solid=show(fit.solid.value, QuantityKind.LENGTH, system) if fit.solid else "not reached",
+                wrong=in_units("; ".join(each.wrong), system),
             )
         )
     return rows
@@ -185,7 +185,7 @@ def spring_page(
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TesterView:
     """The simulated tester: counted readings, share done, the text."""
 
@@ -202,4 +202,11 @@ def tester_view(state: TesterState | None) -> TesterView | None:
     if state is None:
         return None
     last = state.text.strip().splitlines()[-1].replace(";", " \N{MIDDLE DOT} ") if state.text else ""
-    return TesterView(state.taken, state.count, round(100 * state.taken / state.count), state.running, state.text, last)
+    return TesterView(
+        taken=state.taken,
+        count=state.count,
+        share=round(100 * state.taken / state.count),
+        running=state.running,
+        text=state.text,
+        last=last,
+    )

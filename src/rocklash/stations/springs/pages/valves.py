@@ -35,7 +35,7 @@ class ValveRow:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WeighRow:
     """One valve's parts on the scale: per slot the field's key, its value and the estimate behind it."""
 
@@ -54,7 +54,7 @@ class LedgerLine:
     saved: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ValvesPage:
     """Everything the page prints."""
 
@@ -191,7 +191,7 @@ def valves_page(
             kept = "" if mass is None else plain(mass, QuantityKind.MASS, system)
             ghost = show(done.parts[owner]["mass"].value, QuantityKind.MASS, system)
             line.append((slot, kept, ghost, "none" if mass is None else f"{mass:.7f}"))
-        cells.append(WeighRow(numbers[name], name, line))
+        cells.append(WeighRow(number=numbers[name], name=name, cells=line))
     short = [each.place.name for each in found.plan if each.verdict.value == "short"]
     spread = max(each.load for each in found.plan) - min(each.load for each in found.plan)
     sentence = f"As they stand the seat loads of this side differ by {quantity(spread, QuantityKind.FORCE, system)}."
