@@ -10,6 +10,7 @@ from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.engine import SHIMMED, Adjuster
 from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.studies.clearance.shim_plan import (
+    BLADE_FEEL,
     Aim,
     ClearanceInterval,
     ClearanceLimits,
@@ -21,9 +22,6 @@ from valvetrain.studies.clearance.shim_plan import (
 )
 from valvetrain.studies.clearance.swap_plan import MICROMETER
 from valvetrain.studies.train.estimates import complete_engine
-
-# A blade that just drags is within a hundredth of the gap for a practised hand. Source: judgement.
-BLADE_FEEL = 0.010e-3
 
 
 @dataclass(frozen=True)

@@ -15,13 +15,12 @@ from valvetrain.studies.checks.check import Check
 from valvetrain.studies.gaps.at_speed import AtSpeed, at_speed, moving_lift, overshoot_of
 from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.gaps.piston import crank_grid, gap_over, lift_over, phaser_ends, rest_of_reading, travel_of
-from valvetrain.studies.gaps.valves import apart_map
+from valvetrain.studies.gaps.valves import USUAL_SLIP, apart_map
 from valvetrain.studies.train.side_figures import nominal_coil_bind, nominal_retainer_gap
 
 Array = NDArray[np.float64]
 
 _SHOWN_REACH = 75.0  # crank degrees either side of overlap TDC
-_USUAL_SLIP = np.radians(15.0)  # shown either side of rest where no sprocket's teeth are told
 
 
 @dataclass(frozen=True, eq=False)
@@ -158,7 +157,7 @@ def room_map(answer: BuildResult, side: Side, what: str) -> RoomMap | None:
     ends = phaser_ends(done.engine, side)
     teeth = done.engine.get("sprocket_teeth")
     tooth = 4.0 * float(np.pi) / teeth.value if teeth else None
-    reach = tooth or float(_USUAL_SLIP)
+    reach = tooth or float(USUAL_SLIP)
     advances = np.linspace(ends[0] - reach, ends[1] + reach, 41)
     angle = crank_grid()
     if what == "valve":

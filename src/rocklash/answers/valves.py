@@ -8,7 +8,7 @@ from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.quantities import parse
-from valvetrain.studies.springs.installed import Recession, ValveHeight, plan_heights, recession
+from valvetrain.studies.springs.installed import SUNK, Recession, ValveHeight, plan_heights, recession
 from valvetrain.studies.springs.mass_ledger import Saving, saving
 from valvetrain.studies.train.estimates import blade_ratio
 from valvetrain.studies.train.side_figures import seat_demand, weakest
@@ -16,7 +16,6 @@ from valvetrain.units import QuantityKind, UnitSystem
 
 # Parts that are weighed valve by valve, by the place they have in a set-up.
 WEIGHED = {"valve": Owner.VALVE, "retainer": Owner.RETAINER, "keepers": Owner.KEEPERS, "follower": Owner.FOLLOWER, "shim": Owner.SHIM}
-_SUNK = 0.1e-3  # m, a usual limit for touching a valve job
 
 
 @dataclass(frozen=True)
@@ -46,7 +45,7 @@ def valves_answer(answer: BuildResult, side: Side, wanted: float | None) -> Valv
     return ValvesAnswer(
         load,
         plan_heights(train, done.goal, load, shims),
-        recession(train, weakest(train), _SUNK, ratio),
+        recession(train, weakest(train), SUNK, ratio),
         ratio,
         saving(stock, train),
         masses,

@@ -11,10 +11,8 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.studies.clearance.clearance_trend import SheetReading, Trend, trend
-from valvetrain.studies.clearance.warm_clearance import WarmHint, at_blade, reads_larger, usual_case, warm_hint
+from valvetrain.studies.clearance.warm_clearance import USUAL_BASE, WarmHint, at_blade, reads_larger, usual_case, warm_hint
 from valvetrain.studies.train.estimates import blade_ratio
-
-_USUAL_BASE = 15e-3  # m, radius of a base circle until it is measured. Source: judgement
 
 
 def _left(session: ClearanceSession, position: int, method: str) -> tuple[float, float] | None:
@@ -86,7 +84,7 @@ def warm_of(answer: BuildResult) -> list[WarmSide]:
     for side in Side:
         cold = done.proposed.sides[side].clearance
         cam = done.proposed_sides[side].parts[Owner.CAM]
-        base = cam["base_diameter"].value / 2.0 if "base_diameter" in cam else _USUAL_BASE
+        base = cam["base_diameter"].value / 2.0 if "base_diameter" in cam else USUAL_BASE
         part = answer.record.proposed[side].parts.get(Owner.VALVE)
         material = part.facts.get("material", "") if part else ""
         ratio = blade_ratio(answer.record.kind, done.engine).value  # the loop is along the valve; the blade reads less of it

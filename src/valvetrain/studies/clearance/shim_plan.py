@@ -7,6 +7,13 @@ from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.clearances import clearance_with_shim, interval_inside, nearest_size, screw_turns, shim_thickness
 from valvetrain.parts.engine import SHIMMED, Adjuster
 
+BLADE_FEEL = 0.010e-3  # m, k = 2, that the drag of one blade leaves open. Source: judgement
+MOST_CLEARANCE, LEAST_SHIM, MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3  # m; beyond them the unit is wrong. Source: judgement
+THINNEST_BLADE, LIKELY_CLEARANCE = (
+    0.02e-3,
+    0.8e-3,
+)  # m; between them a bare number is a likely clearance. Source: common practice, no source
+
 _SLACK = 1e-9
 
 

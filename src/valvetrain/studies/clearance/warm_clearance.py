@@ -13,6 +13,8 @@ from valvetrain.formulas.thermal import growth, reading_shift, warm_clearance
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, Figure, estimate
 
+USUAL_BASE = 15e-3  # m, radius of a base circle until it is measured. Source: judgement
+
 COLD = 293.15  # K, 20 degC
 WARM_TO_READ = 308.15  # K, 35 degC: above it a reading is no longer a cold one. Source: trade
 

@@ -92,6 +92,12 @@ class AtSpeed:
     spread: float
     known: bool
 
+    def verdict(self, limit: float) -> Verdict:
+        """Whether what is left keeps a limit (m), within its spread."""
+        if self.left - limit > self.spread:
+            return Verdict.HOLDS
+        return Verdict.SHORT if self.left < limit - self.spread else Verdict.SLIM
+
 
 def at_speed(
     geometry: RoomGeometry, train: TrainSide, least: LeastGap, found: Sweep, engine: FigureMap, rods: str, speed: float

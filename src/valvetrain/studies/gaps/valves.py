@@ -17,6 +17,8 @@ from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.gaps.geometry import RoomGeometry
 from valvetrain.studies.gaps.piston import MAP_ANGLES, MAP_POSITIONS, crank_grid, lift_over, phaser_ends
 
+USUAL_SLIP = np.radians(15.0)  # crank rad shown either side of rest where no sprocket's teeth are told. Source: judgement
+
 Array = NDArray[np.float64]
 
 _OVERLAP = np.radians(np.linspace(-80.0, 80.0, 33))

@@ -20,6 +20,8 @@ from valvetrain.studies.train.lobe_bands import mixed
 from valvetrain.studies.train.priors import weighted
 from valvetrain.studies.train.side_figures import weakest
 
+USUAL_DOUBT = 0.02  # share of the speed that a tachometer and an eye leave open, k = 2. Source: judgement
+
 Array = NDArray[np.float64]
 
 DRAWS = 128

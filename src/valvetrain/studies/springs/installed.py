@@ -11,6 +11,8 @@ from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.train.side_figures import nominal_seat_load
 from valvetrain.units import FORCE, LENGTH, amount
 
+SUNK = 0.1e-3  # m of recession at which a valve job is due for a look. Source: common practice, no source
+
 # Spring shims on sale, m. Source: trade
 SHIMS = (0.25e-3, 0.4e-3, 0.5e-3, 0.75e-3, 0.8e-3, 1.0e-3, 1.5e-3)
 _MOST = 2  # shims under one spring

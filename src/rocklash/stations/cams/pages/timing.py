@@ -11,11 +11,12 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_view, field_views
 from rocklash.records.models import Build, CamTiming, Part, SetupRole
 from valvetrain.errors import ValveTrainError
-from valvetrain.formulas.cam_timing import ramp_shift, slot_step, tooth_step
+from valvetrain.formulas.cam_timing import ramp_shift
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.studies.cams.cam_events import clearance_effects
+from valvetrain.studies.cams.degreed_in import Correction, correction, steps_of
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 _DRIVE = ["chain_pins", "sprocket_teeth", "sprocket_holes", "flange_holes"]
@@ -65,41 +66,16 @@ class TimingPage:
     low_fields: list[FieldView]
 
 
-def _whole(engine: FigureMap, key: str) -> int:
-    return round(engine[key].value) if key in engine else 0
-
-
-def _steps(engine: FigureMap) -> list[tuple[str, float]]:
-    """What can be moved and by how much, crank rad; largest first."""
-    found = []
-    try:
-        if "sprocket_teeth" in engine:
-            found.append(("tooth", tooth_step(_whole(engine, "sprocket_teeth"))))
-        if {"sprocket_holes", "flange_holes"} <= engine.keys():
-            found.append(("slot", slot_step(_whole(engine, "sprocket_holes"), _whole(engine, "flange_holes"))))
-    except ValveTrainError:
-        return found
-    return found
-
-
-def _correction(error: float, side: Side, engine: FigureMap) -> tuple[str, str]:
-    """Verdict and words on an error of the lobe centre (crank rad, positive means too far from overlap TDC)."""
-    off = math.degrees(error)
-    if abs(off) < 1.0:
-        return "holds", "within a degree: as good as a wheel tells"
-    # an intake that stands too late must be advanced; an exhaust whose centre lies too far before TDC must be retarded
-    way = ("advance" if error > 0 else "retard") if side is Side.INTAKE else ("retard" if error > 0 else "advance")
-    said = f"{way} it by {abs(off):.1f}°"
-    moves = [(name, step, round(abs(error) / step)) for name, step in _steps(engine)]
-    helps = [(abs(abs(error) - count * step), name, count, step) for name, step, count in moves if count]
-    if helps:
-        left, name, count, step = min(helps)  # whichever leaves the least
-        plural = {"tooth": "teeth", "slot": "slots"}[name] if count > 1 else name
-        moved = math.degrees(count * step)
-        said += f": {count} {plural} {'move' if count > 1 else 'moves'} {moved:.1f}°, {math.degrees(left):.1f}° stay"
-    elif moves:
-        said += ": less than half a step of what can be moved"
-    return "short" if abs(off) > 4.0 else "slim", said
+def _correction(found: Correction) -> str:
+    """What to do about an error of the lobe centre."""
+    if not found.way:
+        return "within a degree: as good as a wheel tells"
+    said = f"{found.way} it by {abs(math.degrees(found.error)):.1f}°"
+    if found.count:
+        plural = {"tooth": "teeth", "slot": "slots"}[found.name] if found.count > 1 else found.name
+        moved, left = math.degrees(found.moved), math.degrees(found.left)
+        return f"{said}: {found.count} {plural} {'move' if found.count > 1 else 'moves'} {moved:.1f}°, {left:.1f}° stay"
+    return f"{said}: less than half a step of what can be moved" if found.steps else said
 
 
 def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> list[TimingRow]:
@@ -107,7 +83,7 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
     for each in timings:
         if each.setup_side.side != side.value:
             continue
-        verdict, words = _correction(each.centre - each.wanted, side, engine)
+        found = correction(each.centre - each.wanted, side, engine)
         who = f" by {each.by}" if each.by else ""
         rows.append(
             TimingRow(
@@ -115,8 +91,8 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
                 readings=f"{math.degrees(each.first):.1f}° and {math.degrees(each.second):.1f}°".replace("-", "\N{MINUS SIGN}"),
                 centre=f"{math.degrees(each.centre):.1f}°",
                 error=f"{math.degrees(each.centre - each.wanted):+.1f}°".replace("-", "\N{MINUS SIGN}"),
-                verdict=verdict,
-                words=words,
+                verdict=found.verdict.value,
+                words=_correction(found),
             )
         )
     return rows
@@ -207,7 +183,7 @@ def timing_page(
         expected=f"{centre - half:.0f}° and {centre + half:.0f}°".replace("-", minus),
         rows=_timing_rows(timings, side, engine),
         drive=field_views("engine", Owner.ENGINE, _DRIVE, build.engine.figures, engine, system, trouble),
-        steps=[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in _steps(engine)],
+        steps=[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in steps_of(engine)],
         phaser=field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble),
         phaser_words=_phaser_words(abs(centre), advance, retard, side),
         clearances=_clearances(answer, side, system),

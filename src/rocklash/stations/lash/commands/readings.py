@@ -20,12 +20,10 @@ from rocklash.stations.lash.forms import Sent
 from valvetrain.errors import QuantityError
 from valvetrain.parts.engine import Adjuster
 from valvetrain.quantities import parse
-from valvetrain.studies.clearance.shim_plan import from_blades
+from valvetrain.studies.clearance.shim_plan import LEAST_SHIM, LIKELY_CLEARANCE, MOST_CLEARANCE, MOST_SHIM, THINNEST_BLADE, from_blades
 from valvetrain.units import LENGTH, UnitSystem, amount
 
 _BETWEEN = re.compile(r"[;/]|\s{2,}")
-_MOST_CLEARANCE, _LEAST_SHIM, _MOST_SHIM = 1.5e-3, 0.5e-3, 12e-3
-_THINNEST_BLADE, _LIKELY_CLEARANCE = 0.02e-3, 0.8e-3  # m. Source: trade
 
 
 class SheetCommand(Command):
@@ -54,12 +52,12 @@ def _clearance(text: str, name: str, system: UnitSystem) -> float:
     if value < 0.0:
         raise QuantityError(f"A clearance cannot be below nothing. “{name}” takes 0 when no blade enters.")
     other = _other_unit(text, value, system)
-    if value > _MOST_CLEARANCE:
+    if value > MOST_CLEARANCE:
         guess = other or (
             "thousandths or hundredths? Write for example " + ("6 thou or .006 in" if system is UnitSystem.INCH else "0.15, or 6 thou")
         )
         raise QuantityError(f"{amount(value, LENGTH)} is far too much for a valve. Did you mean {guess}.")
-    if 0.0 < value < _THINNEST_BLADE and other:
+    if 0.0 < value < THINNEST_BLADE and other:
         raise QuantityError(f"No feeler blade is as thin as {amount(value, LENGTH, 3)}. Did you mean {other}.")
     return value
 
@@ -69,7 +67,7 @@ def _other_unit(text: str, value: float, system: UnitSystem) -> str:
     if any(letter.isalpha() or letter in '"µ' for letter in text):
         return ""
     other = value * 25.4 if system is UnitSystem.METRIC else value / 25.4
-    if not _THINNEST_BLADE <= other <= _LIKELY_CLEARANCE:
+    if not THINNEST_BLADE <= other <= LIKELY_CLEARANCE:
         return ""
     return f"{text.strip()} {'in' if system is UnitSystem.METRIC else 'mm'}? Write it with its unit"
 
@@ -86,7 +84,7 @@ def _shim(text: str, system: UnitSystem) -> float | None:
     # people call a shim by its size in hundredths: 265 is 2.65 mm
     if system is UnitSystem.METRIC and 0.1 <= value <= 0.4 and "m" not in text.lower() and "." not in text:
         value /= 100.0
-    if not _LEAST_SHIM <= value <= _MOST_SHIM:
+    if not LEAST_SHIM <= value <= MOST_SHIM:
         raise QuantityError(f"{amount(value, LENGTH)} is not the size of a shim. Write for example 2.65 mm or .104 in.")
     return value
 

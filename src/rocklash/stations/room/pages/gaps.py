@@ -355,7 +355,6 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
                 y=60.0,
             )
         )
-        verdict = Verdict.HOLDS if fast.left - limit > fast.spread else Verdict.SHORT if fast.left < limit - fast.spread else Verdict.SLIM
         sentence = (
             f"At {fast.speed * 60:,.0f} rpm the {side.value} runs {quantity(over, QuantityKind.LENGTH, system)} beyond where its lobe holds it at rest: "
             f"{quantity(fast.left, QuantityKind.LENGTH, system)} left, ±{show(fast.spread, QuantityKind.LENGTH, system)}."
@@ -364,7 +363,7 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
             SpeedView(
                 side=side.value,
                 sentence=sentence,
-                verdict=verdict.value,
+                verdict=fast.verdict(limit).value,
                 falls=falls,
                 stop=round(_BARS + limit * unit, 1),
                 limit=show(limit, QuantityKind.LENGTH, system),

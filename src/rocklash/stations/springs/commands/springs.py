@@ -20,10 +20,10 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.quantities import parse
+from valvetrain.studies.motion.calibration import USUAL_DOUBT
 from valvetrain.studies.springs.spring_test import read_set
 from valvetrain.units import QuantityKind, UnitSystem, show
 
-_USUAL_DOUBT = 0.02  # share of the speed that a tachometer and an eye leave open, k = 2. Source: judgement
 _LONGEST_CLAIM = 80
 
 
@@ -47,7 +47,7 @@ class KeepObservation(Command):
         """`speed` with the `doubt` about it, on one side of one set-up."""
         side, role, speed = self.cleaned["side"], self.cleaned["role"], self.cleaned["speed"].value
         doubt = self.cleaned["doubt"]
-        spread = doubt.value if doubt else _USUAL_DOUBT * speed
+        spread = doubt.value if doubt else USUAL_DOUBT * speed
         if not 0.0 <= spread <= 0.5 * speed:
             told = show(spread, QuantityKind.SPEED), show(speed, QuantityKind.SPEED)
             raise Refused(f"A doubt of {told[0]} rpm about {told[1]} rpm tells nothing: give less, or nothing.")

@@ -19,7 +19,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.gaps import GapKind
 from valvetrain.studies.checks.check import Check, CheckCode
-from valvetrain.studies.motion.forces import least_contact, skips
+from valvetrain.studies.motion.at_goal import contact_at, nearest_surge
 from valvetrain.studies.motion.review import MotionReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
@@ -272,32 +272,31 @@ def _readouts(answer: BuildResult, side: Side, motion: MotionReview | None, syst
             Readout(title="Least contact at the goal", verdict="", figure="\N{EN DASH}", unit="", below=why),
             Readout(title="Nearest surge", verdict="", figure="\N{EN DASH}", unit="", below=why),
         ]
-    least = least_contact(motion.sweep, goal)
-    unit = unit_symbol(QuantityKind.FORCE, system)
-    share = least / max(float(sum(spring.preload for spring in motion.case.springs)), 1.0)
-    lost = skips(motion.sweep, goal)
+    contact = contact_at(motion, goal)
+    below = "the goal lies in a pocket where it skips" if contact.skips else f"{contact.share:.0%} of the seat force"
+    if contact.least <= 0.0 and not contact.skips:
+        below = "unloaded for a moment, without a gap that counts as a skip"
     found.append(
         Readout(
-            title="Least contact at the goal", verdict="short" if lost else "slim" if share < 0.1 else "holds", figure=show(least, QuantityKind.FORCE, system), unit=unit,
-            below="the goal lies in a pocket where it skips" if lost else f"{share:.0%} of the seat force" if least > 0.0
-            else "unloaded for a moment, without a gap that counts as a skip",
+            title="Least contact at the goal", verdict=contact.verdict.value, figure=show(contact.least, QuantityKind.FORCE, system),
+            unit=unit_symbol(QuantityKind.FORCE, system), below=below,
         )
     )  # fmt: skip
     return [*found, _surge_readout(motion, goal, system)]
 
 
 def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Readout:
-    if not motion.surge:
-        return Readout(title="Nearest surge", verdict="holds", figure="none", unit="", below="no order stands out in the speeds swept")
-    near = min(motion.surge, key=lambda zone: abs(zone.peak - goal))
+    near, verdict = nearest_surge(motion, goal)
+    word = verdict.value if verdict else ""
+    if near is None:
+        return Readout(title="Nearest surge", verdict=word, figure="none", unit="", below="no order stands out in the speeds swept")
     away = near.peak - goal
     which = "" if motion.case is None or len(motion.case.springs) == 1 else (" outer", " inner")[near.spring]
-    inside = near.low <= goal <= near.high
-    place = "at the goal" if inside else f"{show(abs(away), QuantityKind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
+    place = "at the goal" if verdict else f"{show(abs(away), QuantityKind.SPEED, system)} {'above' if away > 0 else 'below'} the goal"
     amplitude = f"{show(near.amplitude, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)}"
     return Readout(
         title="Nearest surge",
-        verdict="slim" if inside else "",
+        verdict=word,
         figure=show(near.peak, QuantityKind.SPEED, system),
         unit="rpm",
         below=f"{near.order}th{which}, {place}, {amplitude}",

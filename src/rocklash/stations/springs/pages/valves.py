@@ -12,8 +12,6 @@ from valvetrain.quantities import plain
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
 
-_SUNK = 0.1e-3  # m of recession that the page works through
-
 
 @dataclass(frozen=True)
 class ValveRow:
