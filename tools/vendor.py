@@ -3,6 +3,8 @@
 import shutil
 from pathlib import Path
 
+import lean_css
+
 ROOT = Path(__file__).resolve().parent.parent
 SOURCE, TARGET = ROOT / "node_modules", ROOT / "src/rocklash/ui/static/vendor"
 
@@ -36,6 +38,7 @@ def main() -> None:
             if cut > 0:
                 script.write_text(text[:cut].rstrip() + "\n", encoding="utf-8")
     (TARGET / "licences/alpinejs.txt").write_text("Alpine.js, MIT licence. Copyright Caleb Porzio and contributors.\n", encoding="utf-8")
+    lean_css.main()  # a tenth of Bootstrap is used: its reboot, and what pages name
     print(f"{len(FILES)} files in {TARGET.relative_to(ROOT)}")
 
 
