@@ -20,8 +20,9 @@ def main() -> int:
         with cluster.running(Path(folder) / "pg", durable=False) as server:
             more = {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.test", "COVERAGE_FILE": f"{folder}/data"}
             environment = prepare.environment(server.environment() | more)
-            run = [str(tools / "coverage"), "run", "-m", "pytest", "-q", "-m", "not browser and not bench and not slow"]
-            done = subprocess.run(run, cwd=ROOT, env=environment, check=False)
+            run = [str(tools / "coverage"), "run", "-m", "pytest", "-q", "-n", "2", "-m", "not browser and not bench and not slow"]
+            done = subprocess.run([*run, *sys.argv[1:]], cwd=ROOT, env=environment, check=False)
+            subprocess.run([str(tools / "coverage"), "combine", "-q", folder], cwd=ROOT, env=environment, check=True)
             subprocess.run([str(tools / "coverage"), "json", "-q", "-o", f"{folder}/all.json"], cwd=ROOT, env=environment, check=True)
             found = json.loads(Path(f"{folder}/all.json").read_text(encoding="utf-8"))
     rows: dict[str, list[int]] = {}
