@@ -1,6 +1,6 @@
-"""Forms of the bench: quantities as people type them, words of the catalogue, parts to choose."""
+"""Forms of the bench: quantities are read as people type them, and refused in sentences."""
 
 from rocklash.ui.forms.bench_form import BenchForm
-from rocklash.ui.forms.fields import FactField, PartField, QuantityField
+from rocklash.ui.forms.fields import QuantityField
 
-__all__ = ["BenchForm", "FactField", "PartField", "QuantityField"]
+__all__ = ["BenchForm", "QuantityField"]

@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 
 from valvetrain.errors import QuantityError
-from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
+from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.quantities import Typed, parse
 from valvetrain.units import QuantityKind, UnitSystem, example, unit_symbol
 
@@ -47,22 +47,3 @@ class QuantityField(forms.CharField):
     def hint(self) -> str:
         """What may be typed."""
         return f"for example {example(self.kind)}"
-
-
-class FactField(forms.ChoiceField):
-    """A choice of words of the catalogue."""
-
-    def __init__(self, owner: Owner, key: str, **options: Any) -> None:
-        fact = FACTS[owner, key]
-        super().__init__(choices=list(fact.choices.items()), label=options.pop("label", fact.label), **options)
-
-
-class PartField(forms.TypedChoiceField):
-    """A part, by its number; its form is given which there are."""
-
-    def __init__(self, **options: Any) -> None:
-        super().__init__(coerce=int, empty_value=None, **options)
-
-    def offer(self, parts: list[tuple[int, str]], none: str = "") -> None:
-        """The parts that may be chosen, and what stands for none where none may be."""
-        self.choices = [("", none), *parts] if none else list(parts)
