@@ -1,10 +1,13 @@
 """From a record with gaps to complete set-ups and a complete goal."""
 
+import hashlib
 import math
+import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError, ValveTrainError
@@ -223,8 +226,16 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
     return LowProfile(low, done.fit.get("switch_speed", estimate(engine["limiter"].value * 0.6, 0.1)))
 
 
+def _same_stock(record: BuildRecord, side: Side, engine: FigureMap) -> str:
+    """A name for all that a stock side follows from."""
+    content = (record.kind, side, record.stock[side], record.engine, engine, record.positions, record.facts)
+    return hashlib.blake2b(repr(content).encode(), digest_size=16).hexdigest()
+
+
+@cached(LRUCache(maxsize=128), key=_same_stock, lock=threading.Lock())
 def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[CompletedSide, Joint]:
-    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter."""
+    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter. Kept by content: what a person changes is mostly
+    the proposed side."""
     first = _complete_side(record, side, record.stock[side], engine, None)
     train = _train_side(
         record.kind,
