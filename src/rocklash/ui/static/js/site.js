@@ -29,14 +29,26 @@
   }
   narrow.addEventListener("change", tellWidth);
   document.addEventListener("DOMContentLoaded", tellWidth);
-  // What a figure was before, under its field; pressed again it goes away.
+  // What a figure was before, under its field; pressed again it goes away. A swap takes it with it: then it is fetched again.
+  const pasts = new Set();
+  const nameOf = ({ elements: { holder, key } }) => (holder && key ? holder.value + "/" + key.value + "/" : "");
   async function showPast(form) {
-    const shown = form.querySelector(".past-list");
-    if (shown) { shown.remove(); return; }
-    const where = document.getElementById("bench").dataset.history.replace(/x\/y\/$/, form.holder.value + "/" + form.key.value + "/");
+    const where = document.getElementById("bench").dataset.history.replace(/x\/y\/$/, nameOf(form));
     const answer = await fetch(where, { headers: { "HX-Request": "true" } });
-    if (answer.ok) form.insertAdjacentHTML("beforeend", await answer.text());
+    if (!answer.ok || !pasts.has(nameOf(form))) return;
+    form.querySelector(".past-list")?.remove();
+    form.insertAdjacentHTML("beforeend", await answer.text());
   }
+  function turnPast(form) {
+    if (pasts.delete(nameOf(form))) form.querySelector(".past-list")?.remove();
+    else { pasts.add(nameOf(form)); showPast(form); }
+  }
+  document.addEventListener("htmx:after:swap", () => {
+    if (!pasts.size) return;
+    for (const form of document.querySelectorAll("form.field[data-field]")) {
+      if (pasts.has(nameOf(form)) && !form.querySelector(".past-list")) showPast(form);
+    }
+  });
   // Figures of a part are fetched when they are asked for; what is open is told with every request, so that an answer holds it again.
   const opened = () => [...document.querySelectorAll("details[data-lazy][open]")].map((part) => part.id.replace("figures-", "")).join(" ");
   document.addEventListener("htmx:config:request", (event) => { if (opened()) event.detail.ctx.request.headers["X-Opened"] = opened(); });
@@ -61,7 +73,7 @@
     }
     if (event.target.closest("[data-print]")) window.print();
     const past = event.target.closest("[data-past]");
-    if (past) showPast(past.form);
+    if (past) turnPast(past.form);
   });
   document.addEventListener("keydown", (event) => {
     if (event.key.toLowerCase() === "l" && !typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) toggleFold();
