@@ -14,7 +14,6 @@ from rocklash.answers.clearances import statuses
 from rocklash.answers.results import result_of
 from rocklash.records.models import Build, ClearanceSession, Membership, Position, Reading
 from rocklash.records.selectors.builds import build_or_404, last_session
-from rocklash.ui.templatetags.rocklash import _piece as pieces
 from tests.rocklash.conftest import address, client_for
 
 
@@ -296,14 +295,3 @@ def test_two_first_readings_at_once_begin_one_sheet(petrel: Build, builder: Memb
     assert ClearanceSession.objects.count() == 1
     assert sorted(answers) == [200, 200, 409, 409]
     assert sorted(row.position_id for row in Reading.objects.all()) == sorted([one.pk, two.pk])
-
-
-def test_a_reading_writes_out_only_the_valves_it_changes(petrel: Build, builder: Membership) -> None:
-    """Twelve valves on two maps; the one read, the one now at hand and those of the next stop are written anew, not all 24."""
-    place = places(petrel)[0]
-    client_for(builder).get(address(petrel, "lash/"))
-    before = pieces.cache_info().misses
-    answer = read(builder, petrel, place, "0.18", "0.20")
-    assert 4 <= pieces.cache_info().misses - before <= 14
-    assert f'data-valve="{place.pk}"' in answer.content.decode()
-    assert f"{place.name}: 0.190" in answer.content.decode() or f"{place.name}: 0.19 " in answer.content.decode()

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, round_step
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, hatch, line, path, polygon, rect, shape, text
 
 Array = NDArray[np.float64]
 
@@ -64,6 +65,35 @@ class Plot:
     floors: tuple[tuple[float, str], ...] = ()
     squares: tuple[tuple[float, float], ...] = ()
 
+    def shapes(self, left: float, right: float, x_ticks: tuple[tuple[float, str], ...]) -> list[Shape]:
+        """The plot from its ground up: rules, what is not allowed, bands, readings, lines, labels."""
+        drawn = [text("b", left, self.top, f"{self.title}, {self.unit}", dy=-7)]
+        for y, words in self.ticks:
+            drawn += [path("grid", f"M{left} {y}H{right}"), text("s12 end i2", left, y, words, dx=-5, dy=4)]
+        drawn += [path("grid", f"M{x} {self.top}V{self.bottom}") for x, _ in x_ticks]
+        drawn += [path("hair", f"M{left} {self.top}V{self.bottom}"), path("ink", f"M{left} {self.zero}H{right}")]
+        for number, (y, words) in enumerate(self.floors):
+            if number == 0:
+                drawn.append(path("", f"M{left} {y}H{right}V{self.bottom}H{left}z", fill="url(#floor)"))
+            drawn += [path("p-limit", f"M{left} {y}H{right}"), text("s12 b halo", left, y, words, dx=4, dy=-4 if number else 14)]
+        drawn += [polygon("p-band", points) for points in self.bands]
+        drawn += [path("p-slip", f"M{x} {y}m-4 -4l8 8m-8 0l8 -8") if dropped else circle("p-dot", x, y, 1.6) for x, y, dropped in self.dots]
+        drawn += [line(css, points) for points, css in self.lines]
+        drawn += [path("p-square", f"M{x} {y}m-4 -4h8v8h-8z") for x, y in self.squares]
+        return drawn + [text("s12 b mid halo blue", x, y, words) for x, y, words, _ in self.labels]
+
+    def readers(self, number: int) -> Shape:
+        """What the crosshair moves: a dot and a figure for each curve it reads."""
+        marks: list[Shape] = []
+        for name, css in self.names:
+            marks += [circle(f"x-dot {css}", -9, -9, 3.5, data_dot=name), text("s12 b halo x-text", -99, -9, "", data_text=name)]
+        return group("", *marks, data_reads=number)
+
+
+def _cross() -> Shape:
+    tag = group("", rect("x-tag", -26, 0, 52, 18), text("s12 b mid onbrass", None, 13, "", data_angle=""), data_tag="")
+    return group("", shape("path", "x-line", data_line="", d="M-9 0V0"), tag, data_cross="")
+
 
 @dataclass(frozen=True)
 class Plots:
@@ -75,6 +105,20 @@ class Plots:
     right: float
     plots: tuple[Plot, ...]
     x_ticks: tuple[tuple[float, str], ...]
+
+    def shape(self, *, axis: str = "crank", spoken: str = "The figures are in the list of differences.", crosshair: bool = False) -> Shape:
+        """The whole drawing; `axis` names what runs across, `spoken` says where the figures are to be read."""
+        drawn: list[Shape] = []
+        for number, plot in enumerate(self.plots):
+            drawn += plot.shapes(self.left, self.right, self.x_ticks)
+            if number == len(self.plots) - 1:
+                drawn += [text("s12 mid i2", x, plot.bottom, words, dy=15) for x, words in self.x_ticks]
+            if crosshair:
+                drawn.append(plot.readers(number))
+        said = " ".join(f"{plot.title}, {plot.unit}, over the {axis} angle." for plot in self.plots)
+        floor = [hatch("floor", "p-floorline", 6, ground="r-lostbg")] if any(plot.floors for plot in self.plots) else []
+        box = f"0 0 {self.width} {self.height}"
+        return drawing("plots", box, f"{said} {spoken}", *drawn, *([_cross()] if crosshair else []), patterns=floor)
 
 
 def _number(value: float, step: float) -> str:

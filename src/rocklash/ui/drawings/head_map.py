@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.ui.drawings import shim_arrows
 from rocklash.ui.drawings.scale import Axis
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, path, rect, shape, text
 from rocklash.ui.drawings.shim_arrows import MoveData, MoveDrawn
 
 
@@ -45,6 +46,21 @@ class Bar:
     start: float
     end: float
 
+    def shapes(self) -> list[Shape]:
+        """The bar about a middle line at zero."""
+        drawn = [path("hair", f"M{self.start} 0H{self.end}"), rect("h-band", self.band[0], -4.5, self.band[1], 9)]
+        drawn.append(path("h-aim", f"M{self.aim}-7v14"))
+        if self.reading:
+            x, width, css = self.reading
+            drawn.append(rect(css, x, -4.5, width, 9))
+        if self.after:
+            drawn.append(rect("h-after", self.after[0], -6.5, self.after[1], 13))
+        return drawn
+
+    def shape(self) -> Shape:
+        """The bar as a drawing of its own."""
+        return drawing("limits", f"{self.start} 0 92 34", "", group("", *self.shapes(), transform="translate(0 15)"))
+
 
 @dataclass(frozen=True)
 class ValveMark:
@@ -60,6 +76,44 @@ class ValveMark:
     bar: Bar
     lines: tuple[tuple[float, str, str], ...]
     spoken: str
+
+    def _mark(self, gauge: "Gauge") -> list[Shape]:
+        shift, square = f"translate(0 {gauge.mark_shift})", f"translate(-5 {gauge.square_shift})"
+        marks = {
+            "disc": shape("circle", "m-holds", r=5.5, transform=shift),
+            "down": path("m-shortf", "M-7-5h14L0 6z", transform=shift),
+            "up": path("m-shortf", "M-7 6h14L0-5z", transform=shift),
+            "square": shape("rect", "m-unproven", width=10, height=10, transform=square),
+        }
+        return [marks[self.mark]] if self.mark else []
+
+    def _disc(self, gauge: "Gauge") -> list[Shape]:
+        data, drawn = self.data, []
+        if data.lit:
+            drawn.append(shape("circle", "h-lit", r=gauge.lamp))
+        if data.current:
+            drawn.append(shape("circle", "h-now", r=gauge.ring))
+        drawn += [shape("circle", self.circle, r=gauge.radius), shape("circle", "h-ring", r=gauge.ring), *self._mark(gauge)]
+        if not data.figure:
+            return [*drawn, text("s12 i2 mid", None, None, "unread", dy=4)]
+        drawn.append(text(f"{'s15' if gauge.small else 's21'} bb mid", None, None, data.figure, dy=6 if gauge.small else 7))
+        return drawn if gauge.small else [*drawn, text("s12 i2 mid", None, None, data.interval, dy=22)]
+
+    def shapes(self, gauge: "Gauge", action: str) -> list[Shape]:
+        """The valve as a link that shows it, and beside it, but not on a phone, its words and its bar."""
+        data = self.data
+        disc = group("", *self._disc(gauge), transform=f"translate({self.x} {self.y})")
+        link = shape(
+            "a", "", (disc,), href=data.url, hx_get=f"{action}{data.url}", hx_target="#bench", hx_swap="innerMorph", data_valve=data.pk,
+            data_row=self.row, data_column=self.column, aria_label=self.spoken, aria_current="true" if data.current else None,
+            id=f"valve-{'n' if gauge.phone else 'w'}-{data.pk}",
+        )  # fmt: skip
+        if gauge.phone:
+            return [link]
+        word = {"in range": "tholds", "unread": "i2"}.get(data.state, "tshort")
+        css = {"b": "mid b", "word": f"mid s12 {word}"}
+        words = [text(css.get(kind, "mid"), self.x, y, said) for y, said, kind in self.lines]
+        return [link, *words, group("", *self.bar.shapes(), transform=f"translate(0 {self.bar.y})")]
 
 
 @dataclass(frozen=True)
@@ -120,15 +174,18 @@ class HeadMap:
     bore_radius: float
     moves: tuple[MoveDrawn, ...] = ()
 
-    @property
-    def cast(self) -> float:
-        """Width of the casting."""
-        return self.width - 4
-
-    @property
-    def depth(self) -> float:
-        """Height of the casting."""
-        return self.bottom - self.top
+    def shape(self, action: str) -> Shape:
+        """The whole drawing; valves are fetched from `action`."""
+        cast, middle = self.width - 4, self.middle
+        drawn = [rect("h-cast", 2, self.top, cast, self.bottom - self.top, rx=6), path("h-axis", f"M2 {middle}h{cast}")]
+        for x, number in self.bores:
+            drawn += [circle("h-bore", x, middle, self.bore_radius), circle("sheet edge", x, middle, self.gauge.number)]
+            drawn.append(text("s15 b mid", x, middle, str(number), dy=5))
+        if not self.gauge.phone:
+            drawn += [text("s12 i2", 8, self.top, "exhaust", dy=16), text("s12 i2", 8, self.bottom, "intake", dy=-8)]
+        drawn += [each for valve in self.valves for each in valve.shapes(self.gauge, action)]
+        drawn += [each for move in self.moves for each in move.shapes(self.gauge.ball)]
+        return drawing("", f"0 0 {self.width} {self.height}", "Head from above", *drawn, role="group")
 
 
 _CIRCLE = {"unread": "h-unread", "in range": "h-in", "tight": "h-out", "loose": "h-out", "undecided": "h-undec"}

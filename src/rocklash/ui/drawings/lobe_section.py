@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, path
+
 WIDTH, HEIGHT = 300.0, 230.0
 _ROOM = 2.55  # base radii across which the drawing must hold
 
@@ -33,7 +35,7 @@ class SectionData:
 
 @dataclass(frozen=True)
 class Section:
-    """Everything the template draws; `turn` is what the page's script moves things by, one entry a sample."""
+    """The section laid out; `turn` is what the page's script moves things by, one entry a sample."""
 
     lobe: str
     base: str
@@ -45,6 +47,23 @@ class Section:
     stem: tuple[float, float] | None
     touch: tuple[float, float]
     turn: dict[str, object]
+
+    def shape(self) -> Shape:
+        """The whole drawing; lobe and follower are groups that the page turns and slides."""
+        face = [circle("f-face", *self.round_face)] if self.round_face else []
+        cap = [path("f-body", self.cap)] if self.cap else []
+        if self.pivot:
+            drawn = [group("", path("f-arm", self.follower), *face, *cap, data_swing="")]
+            drawn += [path("k-lead", f"M{self.stem[0]} {self.stem[1]}v16")] if self.stem else []
+            drawn += [circle("sheet edge", *self.pivot, 7), circle("k-dot", *self.pivot, 2)]
+        else:
+            body = [path("f-body", self.follower)] if self.follower else []
+            drawn = [group("", *body, *cap, *face, data_slide="")]
+        x, y = self.centre
+        drawn.append(group("", path("lobe-edge", self.lobe), circle("grid", x, y, float(self.base)), data_lobe=""))
+        drawn += [path("k-axis", f"M{x} {y}m-9 0h18m-9 -9v18"), circle("x-touch", *self.touch, 4.5, data_touch="")]
+        said = "Lobe and follower in section, to scale; turn them with the crank angle slider."
+        return drawing("lobe", f"0 0 {WIDTH:g} {HEIGHT:g}", said, *drawn)
 
 
 def _path(points: list[tuple[float, float]], *, close: bool) -> str:

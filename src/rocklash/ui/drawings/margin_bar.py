@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, drawing, path, rect
+
 
 @dataclass(frozen=True)
 class MarginBar:
@@ -13,6 +15,12 @@ class MarginBar:
     low: float
     high: float
     verdict: str
+
+    def shape(self) -> Shape:
+        """The whole drawing."""
+        whisker = path("ink", f"M{self.low} 11H{self.high}M{self.low} 7v8M{self.high} 7v8")
+        bar = rect(f"c-{self.verdict}", self.left, 6, self.width, 10)
+        return drawing("bar", "0 0 104 22", "", path("hair", "M0 11H104"), bar, whisker, path("edge", f"M{self.stop} 1v20"))
 
 
 def draw(margin: float, spread: float, verdict: str) -> MarginBar:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis
+from rocklash.ui.drawings.shapes import Shape, circle, dots, drawing, hatch, line, path, text
 
 Array = NDArray[np.float64]
 
@@ -29,7 +30,7 @@ class PhaserMapData:
 
 @dataclass(frozen=True)
 class PhaserMap:
-    """Everything the template draws."""
+    """The map laid out."""
 
     width: float
     height: float
@@ -43,6 +44,28 @@ class PhaserMap:
     lines: tuple[tuple[float, str, str, float], ...]
     path: str
     stops: tuple[tuple[float, float, str, str], ...]
+
+    def shape(self, spoken: str) -> Shape:
+        """The whole drawing."""
+        left, right, top, bottom = self.left, self.right, self.top, self.bottom
+        drawn = [text("s12 i2", 0, 12, "advance °"), *(path("", d, fill=f"url(#g-{band})") for band, d in self.areas)]
+        for y, words in self.y_ticks:
+            drawn += [path("grid", f"M{left} {y}h-4"), text("s12 end i2", left, y, words, dx=-6, dy=4)]
+        for x, words in self.x_ticks:
+            drawn += [path("grid", f"M{x} {bottom}v4"), text("s12 mid i2", x, bottom, words, dy=16)]
+        drawn.append(path("ink", f"M{left} {top}V{bottom}H{right}"))
+        for y, css, words, text_y in self.lines:
+            drawn += [path(css, f"M{left} {y}H{right}"), text(f"s12 b halo {css}-text end", right, text_y, words, dx=-3)]
+        drawn.append(line("x-line", self.path))
+        for x, y, figure, _ in self.stops:
+            drawn += [circle("g-stopdot", x, y, 4), text("s14 b halo", x, y, figure, dx=8, dy=-6)]
+        patterns = [
+            hatch("g-meet", "r-lostline", 5, ground="r-lostbg", d="M0 0V5M2.5 0V5"),
+            hatch("g-under", "r-lostline", 6, ground="r-lostbg"),
+            hatch("g-near", "g-nearline", 6, turn=-45, ground="r-faintbg"),
+            dots("g-some", "g-dot", 6, 0.8),
+        ]
+        return drawing("phasermap", f"0 0 {self.width} {self.height}", spoken, *drawn, patterns=patterns)
 
 
 _LEFT, _TOP = 34.0, 20.0

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from rocklash.ui.drawings.scale import Axis, Row, round_step, text_width
+from rocklash.ui.drawings.shapes import Shape, drawing, group, hatch, path, rect, strong, text
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,11 @@ class Label:
     css: str = ""
     group: str = ""
 
+    def shape(self) -> Shape:
+        """The text, its strong part behind."""
+        words = (f"{self.text} ", strong(self.strong)) if self.strong else (self.text,)
+        return text(f"halo {self.css} {self.group}", self.x, self.y, *words)
+
 
 @dataclass(frozen=True)
 class FloatLane:
@@ -87,6 +93,21 @@ class FloatLane:
     css: str = ""
     caption: Label | None = None
 
+    def shape(self, left: float, width: float, *, phone: bool) -> Shape:
+        """The lane; a phone's has no box and no line of its own."""
+        css, y, low, high = "l-prop" if self.proposed else "l-stock", self.y, self.low, self.high
+        drawn = [text(self.caption.css, self.caption.x, self.caption.y, self.caption.text)] if self.caption else []
+        if not (self.proposed and phone):
+            drawn.append(path("grid", f"M{left} {y}H{width}"))
+        drawn.append(path(css, f"M{low} {y}H{high}M{low} {y}m0-5v10M{high} {y}m0-5v10"))
+        if not phone:
+            drawn.append(rect(f"{css}-box" if self.proposed else css, self.box, y, self.box_width, 11, transform="translate(0 -5.5)"))
+        drawn.append(path(f"{css}-c", f"M{self.centre} {y}m0-6v12"))
+        if self.rigid is not None:
+            drawn.append(path(f"{css} l-rigid", f"M{self.rigid} {y}m0-4.5l4.5 4.5-4.5 4.5-4.5-4.5z"))
+        label = self.label
+        return group(self.css, *drawn, text(f"halo {label.css}", label.x, label.y, strong(label.strong), f" {label.text}"))
+
 
 @dataclass(frozen=True)
 class Zone:
@@ -96,6 +117,11 @@ class Zone:
     y: float
     width: float
     label: Label | None
+
+    def shape(self) -> Shape:
+        """Hatching and label."""
+        label = [text(f"s12 halo {self.label.css}", self.label.x, self.label.y, self.label.text)] if self.label else []
+        return group("f-off", rect("l-surge", self.x, self.y, self.width, 11, fill="url(#surge)"), *label)
 
 
 @dataclass(frozen=True)
@@ -111,7 +137,7 @@ class Flag:
 
 @dataclass(frozen=True)
 class Ladder:
-    """Everything the template draws, in pixels of a view box `width` x `height`."""
+    """The ladder laid out, in pixels of a view box `width` x `height`."""
 
     width: float
     height: float
@@ -131,6 +157,40 @@ class Ladder:
     gutter: tuple[Label, ...]
     zones: tuple[Zone, ...] = ()
     description: str = field(default="")
+
+    def _rule(self) -> list[Shape]:
+        """The rule between the lanes, with its ticks."""
+        top, bottom, left = self.rule_top, self.rule_bottom, self.left
+        drawn = [
+            path("ink", f"M{left} {top}H{self.width}M{left} {bottom}H{self.width}"),
+            path("sheet ink", f"M{self.break_x} {top}l5 7-5 7 5 8"),
+            text("mid b", self.idle_x, bottom, self.idle_text, dy=-6),
+        ]
+        if left:
+            drawn.append(text("s12 i2 end", left, bottom, "rpm", dx=-8, dy=-6))
+        for x, words, major in self.ticks:
+            long = 5 if major else 3
+            drawn.append(path("ink", f"M{x} {top}v{long}M{x} {bottom}v-{long}"))
+            if words:
+                drawn.append(text("mid b", x, bottom, words, dy=-6))
+        return drawn
+
+    def shape(self) -> Shape:
+        """The whole drawing."""
+        drawn = [text(f"{g.css} {g.group}", g.x, g.y, g.text) for g in self.gutter]
+        drawn += [group("f-rule", *self._rule()), *(zone.shape() for zone in self.zones)]
+        drawn += [path(f"{flag.css} {flag.group}", f"M{flag.x} {flag.y1}V{flag.y2}") for flag in self.flags]
+        drawn.append(path("l-goal", f"M{self.goal_x} 4V{self.height}"))
+        drawn += [lane.shape(self.left, self.width, phone=self.height <= 100) for lane in self.lanes]
+        drawn += [label.shape() for label in self.labels]
+        if self.goal_flag[2]:
+            drawn.append(rect("l-flag", *self.goal_flag, 19))
+            drawn.append(path("l-flag", f"M{self.goal_x} 27l-5-6h10z"))
+            drawn.append(text("s15 b mid onblue", self.goal_x, 17.5, self.goal_text))
+        return drawing(
+            "with-surge" if self.zones else "", f"0 0 {self.width} {self.height}", f"Rev ladder. {self.description}", *drawn,
+            patterns=[hatch("surge", "l-surge-line", 6)], preserveAspectRatio="xMidYMin slice",
+        )  # fmt: skip
 
 
 def _rpm(value: float) -> str:
@@ -286,7 +346,7 @@ def full(data: LadderData) -> Ladder:
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
     above.block(goal_x - flag / 2 - 4, goal_x + flag / 2 + 4)
     flags, labels = [], []
-    for value, text, css, row in (
+    for value, words, css, row in (
         (data.limiter, "limiter", "l-limiter", above),
         (data.peak, "peak", "l-peak", above),
         (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
@@ -301,14 +361,14 @@ def full(data: LadderData) -> Ladder:
             flags += [Flag(at, 6.0, foot, css, "f-whole") for at in (x, x + 3)]
         else:
             flags.append(Flag(x, 6.0 if up else bottom, top if up else foot, css, "f-above" if up else "f-below"))
-        placed = row.place(x + (3 if css == "l-piston" else 0), f"{text} {_rpm(value)}")
+        placed = row.place(x + (3 if css == "l-piston" else 0), f"{words} {_rpm(value)}")
         if placed:
             colour = "tshort" if css in ("l-over", "l-reached") else "i2"
             labels.append(
                 Label(
                     placed[0],
                     15.0 if up else height - 5.0,
-                    text,
+                    words,
                     strong=_rpm(value),
                     css=f"{placed[1]} {colour}",
                     group="" if up else "f-foot",
@@ -347,16 +407,16 @@ def phone(data: LadderData) -> Ladder:
         below.block(goal_x - 2, goal_x + 2)  # the goal's line runs through
         words, spread = f"{lane.name} {lane.label.strong}", lane.label.text
         # right of the whisker, else left of it, else only the number, else nothing: the drawing itself stands
-        for strong, light in ((words, spread), (lane.label.strong, spread), (lane.label.strong, "")):
-            text = f"{strong} {light}".strip()
-            anchor = below.place(lane.high, text) or below.place(lane.low, text)
+        for much, light in ((words, spread), (lane.label.strong, spread), (lane.label.strong, "")):
+            said = f"{much} {light}".strip()
+            anchor = below.place(lane.high, said) or below.place(lane.low, said)
             if anchor:
-                label = Label(anchor[0], height - 5, light, strong, f"{anchor[1]} blue")
+                label = Label(anchor[0], height - 5, light, much, f"{anchor[1]} blue")
                 break
         else:
             label = Label(lane.high, height - 5, "", "", "blue")
         lanes.append(replace(lane, label=label))
-    for value, text, css, row in (
+    for value, words, css, row in (
         (data.limiter, "stock limiter", "l-limiter", above),
         (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
@@ -365,7 +425,7 @@ def phone(data: LadderData) -> Ladder:
         if axis.holds(value):
             x = axis.at(value)
             flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
-            put(row, x, text, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
+            put(row, x, words, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
     return Ladder(
         width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 26, idle_text=_rpm(data.idle), break_x=left + 48,
         ticks=_ticks(axis, 4, left + 56, width), lanes=tuple(lanes), flags=tuple(flags), labels=tuple(labels), goal_x=goal_x, goal_flag=(0.0, 0.0, 0.0), goal_text=goal_text,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from rocklash.ui.drawings.scale import Axis, round_step
+from rocklash.ui.drawings.shapes import Shape, dots, drawing, hatch, line, path, rect, text
 
 LEVELS = ("lost", "faint", "light", "firm", "hard")  # contact lost; below a quarter of the seat force; below it; below thrice; above
 
@@ -44,10 +45,19 @@ class StripDrawn:
     high: str
     limit: float | None
 
+    def shapes(self, top: float, bottom: float) -> list[Shape]:
+        """Title, box, limit, lines, ends of the scale."""
+        drawn = [text("s12 b", self.left, 14, f"{self.title}, {self.unit}"), path("hair", f"M{self.left} {top}V{bottom}h{self.width}")]
+        if self.limit:
+            drawn.append(path("l-over", f"M{self.limit} {top}V{bottom}"))
+        drawn += [line(css, points) for points, css in self.lines]
+        drawn.append(text("s12 i2", self.left, bottom, self.low, dy=16))
+        return [*drawn, text("s12 end i2", self.left, bottom, self.high, dx=self.width, dy=16)]
+
 
 @dataclass(frozen=True)
 class RevMap:
-    """Everything the template draws; `areas` one path a level."""
+    """The map laid out; `areas` one path a level."""
 
     width: float
     height: float
@@ -61,6 +71,24 @@ class RevMap:
     strips: tuple[StripDrawn, ...]
     marks: tuple[tuple[float, float, str, str], ...]
     band: tuple[float, float] | None
+
+    def shape(self, spoken: str) -> Shape:
+        """The whole drawing."""
+        left, top, bottom, fills = self.left, self.top, self.bottom, {"lost": "url(#lost)", "faint": "url(#faint)"}
+        drawn = [text("s12 i2", left, 14, "rpm up, cam degrees from the nose across")]
+        drawn += [path(f"r-{level}", d, fill=fills.get(level)) for level, d in self.areas]
+        for y, words in self.y_ticks:
+            drawn += [path("grid", f"M{left} {y}h-5"), text("s12 end i2", left, y, words, dx=-8, dy=4)]
+        for x, words in self.x_ticks:
+            drawn += [path("grid", f"M{x} {bottom}v5"), text("s12 mid i2", x, bottom, words, dy=18)]
+        drawn.append(path("ink", f"M{left} {top}V{bottom}H{self.right}"))
+        drawn += [each for strip in self.strips for each in strip.shapes(top, bottom)]
+        if self.band:
+            drawn.append(rect("r-band", self.right, self.band[0], 7, self.band[1]))
+        for y, text_y, css, words in self.marks:
+            drawn += [path(css, f"M{left} {y}H{self.width}"), text(f"s12 b halo {css}-text", left, text_y, words, dx=5)]
+        patterns = [hatch("lost", "r-lostline", 6, ground="r-lostbg"), dots("faint", "r-faintdot", 5, 0.9, ground="r-faintbg")]
+        return drawing("revmap", f"0 0 {self.width} {self.height}", spoken, *drawn, patterns=patterns)
 
 
 _LEFT, _TOP, _STRIP, _GAP = 48.0, 24.0, 74.0, 12.0

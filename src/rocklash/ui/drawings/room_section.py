@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, drawing, group, hatch, path, rect, shape, text
+
 
 @dataclass(frozen=True)
 class SectionValve:
@@ -45,7 +47,7 @@ class ValveDrawn:
 
 @dataclass(frozen=True)
 class RoomSection:
-    """Everything the template draws. `scale` pixels a millimetre."""
+    """The section laid out. `scale` pixels a millimetre."""
 
     width: float
     height: float
@@ -56,6 +58,27 @@ class RoomSection:
     piston: str
     rings: tuple[tuple[float, float, float], ...]
     valves: tuple[ValveDrawn, ...]
+
+    def shape(self) -> Shape:
+        """The whole drawing; piston and valves are groups that the page moves."""
+        drawn = [path("g-cast", outline, fill="url(#cast)") for outline in (self.roof, self.walls)]
+        drawn.append(rect("k-brass", *self.gasket, fill_opacity="0.9"))
+        rings = [path("k-dark", f"M{x1} {y}h5v4h-5zM{x2} {y}h-5v4h5z") for x1, y, x2 in self.rings]
+        crown = path("g-pistonh", self.piston, fill="url(#crownhatch)")
+        drawn.append(group("", path("g-piston", self.piston), crown, *rings, data_piston=""))
+        drawn += [path(css, outline) for valve in self.valves for css, outline in (("k-steel", valve.seat), ("k-guide", valve.guide))]
+        for valve in self.valves:
+            outline = (path(f"g-valve {valve.css}", valve.outline), path("k-axis", valve.axis))
+            drawn.append(group("", *outline, data_valve_side=valve.side, data_x=valve.way[0], data_y=valve.way[1]))
+        for side, x, name, lift, dx in (
+            ("exhaust", 8.0, "s14 b halo", "s12 halo", None),
+            ("intake", self.width, "s14 b end blue halo", "s12 end halo", -8),
+        ):
+            now = shape("tspan", "", data_lift=side)
+            drawn += [text(name, x, 16, side, dx=dx), text(lift, x, 32, "lift ", now, dx=dx)]
+        said = "Section of the cylinder with crown, pockets and both valves, to scale. The figures stand beside it."
+        patterns = [hatch("cast", "k-hatch"), hatch("crownhatch", "k-hatch", turn=-45)]
+        return drawing("roomsection", f"0 0 {self.width} {self.height}", said, *drawn, patterns=patterns)
 
 
 _STEM, _ABOVE = 64.0, 36.0  # mm of stem drawn above the head, and of head shown above the deck

@@ -4,6 +4,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, circle, path, text
+
 Point = tuple[float, float]
 Disc = tuple[float, float, float]
 
@@ -28,6 +30,12 @@ class MoveDrawn:
     y: float
     letter: str
     done: bool
+
+    def shapes(self, ball: float) -> list[Shape]:
+        """Arrow, and the letter in its ball."""
+        arrow = [path("h-move" if self.done else "h-move h-open", self.line), path("h-arrow", self.head)] if self.line else []
+        letter = text("s12 b mid onblue", self.x, self.y, self.letter, dy=4.3)
+        return [*arrow, circle("h-ball", self.x, self.y, ball), letter]
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, hatch, path, polygon, rect, text
+
 
 @dataclass(frozen=True)
 class CoilData:
@@ -49,6 +51,16 @@ class Dim:
         """Where its text stands."""
         return round((self.y1 + self.y2) / 2 - 4, 1)
 
+    def shapes(self) -> list[Shape]:
+        """Line with arrows, and three lines of text beside it."""
+        x, y1, y2, css, dx = self.x, self.y1, self.y2, "" if self.right else " end", 7 if self.right else -7
+        return [
+            path("dim", f"M{x} {y1}V{y2}M{x} {y1}m-4 6l4-6 4 6M{x} {y2}m-4-6l4 6 4-6"),
+            text(f"s15 b halo{css}", x, self.mid, self.text, dx=dx),
+            text(f"s12 i3 halo{css}", x, self.mid, self.other, dx=dx, dy=14),
+            text(f"s12 i2 halo{css}", x, self.mid, self.words, dx=dx, dy=27),
+        ]
+
 
 @dataclass(frozen=True)
 class Balloon:
@@ -59,6 +71,15 @@ class Balloon:
     y: float
     to_x: float
     to_y: float
+
+    def shapes(self) -> list[Shape]:
+        """Leader, dot on the part, and the number in its ball."""
+        return [
+            path("k-lead", f"M{self.x} {self.y}L{self.to_x} {self.to_y}"),
+            circle("k-dot", self.to_x, self.to_y, 2),
+            circle("k-ball", self.x, self.y, 9),
+            text("s12 mid", self.x, self.y, str(self.number), dy=4),
+        ]
 
 
 @dataclass(frozen=True)
@@ -74,7 +95,7 @@ class Half:
 
 @dataclass(frozen=True)
 class Stack:
-    """Everything the template draws in a view box of `width` x `height` pixels; `axis` is the stem's axis."""
+    """A stack laid out in a view box of `width` x `height` pixels; `axis` is the stem's axis."""
 
     width: float
     height: float
@@ -122,6 +143,34 @@ class Stack:
     def lash_x(self) -> float:
         """Left edge of the lash shim of the shut half."""
         return round(self.axis - self.lash_w, 1)
+
+    def _parts(self) -> list[Shape]:
+        """The parts from the outside in: what lies over what."""
+        axis, bottom, stem, shut, full = self.axis, self.bottom, self.stem_half, self.shut, self.open
+        left, right, (seal_x, _, seal_w, _) = self.bucket_left, self.bucket_right, self.seal
+        drawn = [rect("k-head", *box) for box in self.head]
+        drawn += [text("b mid", left, 16, "Shut"), text("b mid", right, 16, "Full lift")]
+        drawn.append(path("k-steel", f"M{axis} {self.bucket_shut}H{left}V{shut.under}h5V{self.crown_shut}H{axis}z"))
+        drawn.append(path("k-steel", f"M{axis} {self.bucket_open}H{right}V{full.under}h-5V{self.crown_open}H{axis}z"))
+        if self.shim:
+            drawn.append(rect("k-brass", *self.shim))
+        drawn += [circle("k-coil", *coil) for coil in (*shut.coils, *full.coils)]
+        drawn.append(path("k-guide", f"M{seal_x} {self.guide[0]}h{seal_w}V{bottom}h-{seal_w}z"))
+        drawn += [rect("k-dark", *self.seal), polygon("k-part", shut.retainer), polygon("k-part", full.retainer)]
+        drawn.append(path("k-part", f"M{axis} {shut.tip}h-{stem}V{bottom}h{stem}z"))
+        drawn.append(path("k-part", f"M{axis} {full.tip}h{stem}V{bottom}h-{stem}z"))
+        drawn += [rect("k-dark", *half.keeper) for half in (shut, full)]
+        up = f"translate(0 -{self.lash_h})"
+        tips = ((self.lash_x, shut.tip), (axis, full.tip))
+        return drawn + [rect("k-brass", x, y, self.lash_w, self.lash_h, transform=up) for x, y in tips]
+
+    def shape(self, spoken: str) -> Shape:
+        """The whole drawing."""
+        right, solid = self.bucket_right, self.solid_y
+        drawn = [*self._parts(), path("k-axis", f"M{self.axis} 22V{self.bottom}"), path("k-solid", f"M{self.axis} {solid}H{right}")]
+        drawn.append(text("s12 brasst halo end", right, solid, "solid", dx=-6, dy=12))
+        drawn += [each for dim in self.dims for each in dim.shapes()] + [each for balloon in self.balloons for each in balloon.shapes()]
+        return drawing("stack", f"0 0 {self.width} {self.height}", spoken, *drawn, patterns=[hatch("hatch", "k-hatch")])
 
 
 def coil_shape(solid: float) -> tuple[float, float, float]:

@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, text
+
 _CENTRE, _RIM = 170.0, 132.0
 _RADII = {
     ("proposed", "intake"): 120.0, ("proposed", "exhaust"): 111.0, ("b", "intake"): 102.0, ("b", "exhaust"): 102.0,
@@ -49,7 +51,7 @@ class EventLabel:
 
 @dataclass(frozen=True)
 class Dial:
-    """Everything the template draws in a view box of 340 x 340."""
+    """The dial laid out in a view box of 340 x 340."""
 
     centre: float
     rim: float
@@ -60,6 +62,24 @@ class Dial:
     overlap: str
     stock_overlap: str
     spoken: str
+
+    def shape(self) -> Shape:
+        """The whole drawing."""
+        middle = self.centre
+        drawn = [circle("sheet edge", middle, middle, self.rim)]
+        if self.wedge:
+            drawn.append(path("d-wedge", self.wedge))
+        drawn += [path("ink", f"M{x1} {y1}L{x2} {y2}") for x1, y1, x2, y2 in self.ticks]
+        drawn += [path(arc.css, arc.path) for arc in self.arcs]
+        for label in self.labels:
+            x1, y1, x2, y2 = label.tick
+            drawn.append(path("dim", f"M{x1} {y1}L{x2} {y2}"))
+            drawn.append(text(f"s12 halo {label.css}", label.x, label.y, label.text))
+            drawn.append(text(f"s12 b halo {label.css}", label.x, label.y, label.second, dy=14))
+        drawn += [circle("sheet hair", middle, middle, 56), text("s12 mid i2", middle, 148, "overlap")]
+        drawn += [text("big mid bb", middle, 184, self.overlap), text("s12 mid i3", middle, 204, self.stock_overlap)]
+        drawn += [text("b mid", middle, 6, "TDC"), text("b", 306, 174, "BDC", dx=6), text("b end", 34, 174, "BDC", dx=-6)]
+        return drawing("dial", "-76 -14 492 360", self.spoken, *drawn, text("b mid", middle, 322, "TDC, fires"))
 
 
 def point(angle: float, radius: float) -> tuple[float, float]:

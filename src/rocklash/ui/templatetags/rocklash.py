@@ -3,6 +3,7 @@
 from collections.abc import Hashable
 from functools import lru_cache
 from secrets import token_hex
+from typing import Any, Protocol
 
 from django import template
 from django.template import Context
@@ -10,10 +11,19 @@ from django.template.loader import get_template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from rocklash.ui.drawings import shapes
 from valvetrain import wording
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 register = template.Library()
+
+
+class Drawn(Protocol):
+    """Any drawing that was laid out."""
+
+    def shape(self, **told: Any) -> shapes.Shape:
+        """The whole drawing."""
+
 
 _VERDICT = {
     "holds": '<circle class="m-cur" cx="8" cy="8" r="7.2"/><path class="m-tick" d="M4.6 8.3l2.4 2.4 4.6-5"/>',
@@ -99,7 +109,7 @@ def told(text: str, system: str) -> str:
     return wording.told(text, UnitSystem(system))
 
 
-@register.filter
-def points(pairs: list[tuple[float, float]]) -> str:
-    """Points of a polygon."""
-    return " ".join(f"{x},{y}" for x, y in pairs)
+@register.simple_tag
+def draw(drawn: Drawn, **told: object) -> SafeString:
+    """A drawing that was laid out, written out; `told` is what its `shape` is told."""
+    return shapes.written(drawn.shape(**told))

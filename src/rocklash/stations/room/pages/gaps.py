@@ -12,6 +12,7 @@ from rocklash.ui.drawings import curves, phaser_map, room_section
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.phaser_map import PhaserMap, PhaserMapData
 from rocklash.ui.drawings.room_section import RoomSection, SectionData, SectionValve
+from rocklash.ui.drawings.waterfall import Fall, Waterfall
 from rocklash.ui.presenting import gap_words, signed
 from valvetrain import wording
 from valvetrain.parts.engine import Side
@@ -22,7 +23,6 @@ from valvetrain.units import QuantityKind, UnitSystem, quantity, show, shown_uni
 from valvetrain.wording import told
 
 _ROOF_MM = 8.0  # gaps beyond are not drawn
-_BARS = 104.0  # where the bars of the waterfall begin, pixels
 _STEP = 1.0  # crank degrees between values the crosshair reads
 _CSS = {Side.INTAKE: "p-proposed", Side.EXHAUST: "p-ink"}
 Array = NDArray[np.float64]
@@ -63,26 +63,13 @@ class FreeRow:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Fall:
-    """One bar of the waterfall at the over-rev: words, figure, start and width in pixels, kind."""
-
-    words: str
-    figure: str
-    x: float
-    width: float
-    css: str
-    y: float
-
-
-@dataclass(frozen=True, kw_only=True)
 class SpeedView:
     """What is left of one side at the over-rev."""
 
     side: str
     sentence: str
     verdict: str
-    falls: list[Fall]
-    stop: float
+    waterfall: Waterfall
     limit: str
 
 
@@ -327,34 +314,12 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
         if not fast.known:
             continue
         limit = found.speed_limit
-        most = max(fast.at_rest, limit, 0.5e-3)
-        unit = 150.0 / most
-        start = fast.at_rest
-        over, stretch = max(fast.overshoot, 0.0), fast.stretch
-        falls = [
-            Fall(
-                words="at rest", figure=show(start, QuantityKind.LENGTH, system), x=_BARS, width=round(start * unit, 1), css="w-rest", y=0.0
-            )
-        ]
-        for words, taken in (("overshoot", over), ("rod and bearings", stretch)):
-            left = max(start - taken, 0.0)
-            falls.append(
-                Fall(
-                    words=words, figure=f"\N{MINUS SIGN}{show(taken, QuantityKind.LENGTH, system)}", x=round(_BARS + left * unit, 1),
-                    width=round((start - left) * unit, 1), css="w-less", y=20.0 * len(falls),
-                )
-            )  # fmt: skip
-            start -= taken
-        falls.append(
-            Fall(
-                words="left",
-                figure=show(fast.left, QuantityKind.LENGTH, system),
-                x=_BARS,
-                width=round(max(fast.left, 0.0) * unit, 1),
-                css="w-left",
-                y=60.0,
-            )
-        )
+        over, rest = max(fast.overshoot, 0.0), fast.at_rest
+        falls = [Fall("at rest", show(rest, QuantityKind.LENGTH, system), "rest", 0.0, rest)]
+        for words, taken in (("overshoot", over), ("rod and bearings", fast.stretch)):
+            falls.append(Fall(words, f"\N{MINUS SIGN}{show(taken, QuantityKind.LENGTH, system)}", "less", rest - taken, rest))
+            rest -= taken
+        falls.append(Fall("left", show(fast.left, QuantityKind.LENGTH, system), "left", 0.0, fast.left))
         sentence = (
             f"At {fast.speed * 60:,.0f} rpm the {side.value} runs {quantity(over, QuantityKind.LENGTH, system)} beyond where its lobe holds it at rest: "
             f"{quantity(fast.left, QuantityKind.LENGTH, system)} left, ±{show(fast.spread, QuantityKind.LENGTH, system)}."
@@ -364,8 +329,7 @@ def _speeds(found: RoomAnswer, system: UnitSystem) -> list[SpeedView]:
                 side=side.value,
                 sentence=sentence,
                 verdict=fast.verdict(limit).value,
-                falls=falls,
-                stop=round(_BARS + limit * unit, 1),
+                waterfall=Waterfall(tuple(falls), limit, max(fast.at_rest, limit, 0.5e-3)),
                 limit=show(limit, QuantityKind.LENGTH, system),
             )
         )

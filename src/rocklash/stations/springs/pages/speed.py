@@ -15,6 +15,7 @@ from rocklash.records.models import Build, Observation
 from rocklash.stations.springs.pages.plots import force_plots, readouts
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.curves import Plots
+from rocklash.ui.drawings.instant import Instant
 from rocklash.ui.drawings.lobe_section import Section
 from rocklash.ui.drawings.rev_map import RevMap, RevMapData, Strip
 from valvetrain import wording
@@ -41,16 +42,6 @@ class OnsetRow:
     between: str
     words: str
     verdict: str = ""
-
-
-@dataclass(frozen=True, kw_only=True)
-class Instant:
-    """The forces beside the turning train: names with css, the figure (shown unit) that fills a bar; `travel` pixels a shown unit of lift."""
-
-    bars: list[tuple[str, str, float]]
-    most: float
-    unit: str
-    travel: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -197,9 +188,8 @@ def _sentence(found: MotionReview, limit: float) -> str:
 
 def _instant(most: float, lift: float, system: UnitSystem) -> Instant:
     """Bars scaled to twice the open load: an impact goes off the top, and its figure tells."""
-    bars = [("spring", "b-spring", 0.0), ("inertia", "b-inertia", 0.0), ("contact", "b-contact", 0.0)]
     return Instant(
-        bars=bars,
+        bars=(("spring", "b-spring"), ("inertia", "b-inertia"), ("contact", "b-contact")),
         most=in_unit(2.0 * most, QuantityKind.FORCE, shown_unit(QuantityKind.FORCE, system)),
         unit=unit_symbol(QuantityKind.FORCE, system),
         travel=_TRAVEL / in_unit(lift, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system)),

@@ -1,0 +1,110 @@
+"""What drawings are made of, and the one writer of them. Numbers are written as they are: a view box has no language."""
+
+from collections.abc import Iterable
+from html import escape
+from typing import NamedTuple
+
+from django.utils.safestring import SafeString, mark_safe
+
+Attribute = str | float | None
+
+
+class Shape(NamedTuple):
+    """An element of a drawing: its tag, its attributes (None is left out), and what is in it."""
+
+    tag: str
+    attributes: dict[str, Attribute]
+    inside: tuple["Shape | str", ...] = ()
+
+
+def shape(tag: str, css: str, inside: Iterable["Shape | str"] = (), /, **attributes: Attribute) -> Shape:
+    """Any element; underscores of attribute names become hyphens."""
+    return Shape(tag, {"class": css, **attributes} if css else attributes, tuple(inside))
+
+
+def path(css: str, d: str, **more: Attribute) -> Shape:
+    """A path."""
+    return shape("path", css, d=d, **more)
+
+
+def rect(css: str, x: float, y: float, width: float, height: float, **more: Attribute) -> Shape:
+    """A rectangle by its upper left corner."""
+    return shape("rect", css, x=x, y=y, width=width, height=height, **more)
+
+
+def circle(css: str, x: float, y: float, r: float, **more: Attribute) -> Shape:
+    """A circle by its centre."""
+    return shape("circle", css, cx=x, cy=y, r=r, **more)
+
+
+def line(css: str, points: str) -> Shape:
+    """An open line through points."""
+    return shape("polyline", css, points=points)
+
+
+def polygon(css: str, points: str | Iterable[tuple[float, float]]) -> Shape:
+    """A closed outline."""
+    return shape("polygon", css, points=points if isinstance(points, str) else " ".join(f"{x},{y}" for x, y in points))
+
+
+def text(css: str, x: Attribute, y: Attribute, *words: "Shape | str", **more: Attribute) -> Shape:
+    """Words at a place; css says how they are anchored."""
+    return shape("text", css, words, x=x, y=y, **more)
+
+
+def strong(words: str) -> Shape:
+    """The words that count, within a text."""
+    return shape("tspan", "b", (words,))
+
+
+def group(css: str, *inside: Shape, **more: Attribute) -> Shape:
+    """Shapes that move or hide together."""
+    return shape("g", css, inside, **more)
+
+
+def hatch(name: str, css: str, size: float = 7, *, turn: float | None = 45, ground: str = "", d: str = "") -> Shape:
+    """A pattern of lines (or of `d`) in a square of `size`, on a `ground`, for `fill="url(#name)"`."""
+    inside = [rect(ground, 0, 0, size, size)] if ground else []
+    turned = None if turn is None else f"rotate({turn})"
+    inside.append(path(css, d or f"M0 0V{size}"))
+    return shape("pattern", "", inside, id=name, width=size, height=size, patternUnits="userSpaceOnUse", patternTransform=turned)
+
+
+def dots(name: str, css: str, size: float, radius: float, *, ground: str = "") -> Shape:
+    """A pattern of dots, the same way."""
+    inside = [rect(ground, 0, 0, size, size)] if ground else []
+    inside.append(circle(css, size / 2, size / 2, radius))
+    return shape("pattern", "", inside, id=name, width=size, height=size, patternUnits="userSpaceOnUse")
+
+
+def drawing(css: str, box: str, spoken: str, *inside: Shape, patterns: Iterable[Shape] = (), role: str = "img", **more: Attribute) -> Shape:
+    """A whole drawing with its view box; `spoken` tells it to who cannot see it, and without it the drawing is passed over."""
+    said: dict[str, Attribute] = {"role": role, "aria_label": spoken} if spoken else {"aria_hidden": "true"}
+    defined = tuple(patterns)
+    defs = (shape("defs", "", defined),) if defined else ()
+    return shape("svg", css, (*defs, *inside), viewBox=box, **said, **more)
+
+
+def _write(one: Shape, out: list[str]) -> None:
+    out.append(f"<{one.tag}")
+    for name, value in one.attributes.items():
+        if value is not None:
+            said = escape(value) if type(value) is str else value
+            out.append(f' {name.replace("_", "-")}="{said}"')
+    if not one.inside:
+        out.append("/>")
+        return
+    out.append(">")
+    for each in one.inside:
+        if type(each) is str:
+            out.append(escape(each))
+        else:
+            _write(each, out)  # type: ignore[arg-type]
+    out.append(f"</{one.tag}>")
+
+
+def written(one: Shape) -> SafeString:
+    """A shape as markup; every text and attribute in it is escaped."""
+    out: list[str] = []
+    _write(one, out)
+    return mark_safe("".join(out))  # noqa: S308  (escaped piece by piece above)
