@@ -25,7 +25,7 @@ from rocklash.records.models import (
     ShimStock,
     ValveFit,
 )
-from rocklash.records.selectors.builds import build_or_404, refreshed
+from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 
 SHIM = "0.0005 measured"
@@ -210,24 +210,20 @@ def test_a_field_is_kept_with_one_load_one_refresh_and_few_queries(
     client.get(where)
     data = shim(petrel, "0.5", once="k")
     from rocklash.commands import base
-    from rocklash.desk import access
+    from rocklash.desk import bench, page
 
     def counted(*args: Any) -> Build:
         loads.append(args)
         return build_or_404(*args)
 
-    def refreshing(*args: Any) -> Build:
-        loads.append(args)
-        return refreshed(*args)
-
-    monkeypatch.setattr(base, "refreshed", refreshing)
-    monkeypatch.setattr(access, "build_or_404", counted)
+    for module in (base, bench, page):
+        monkeypatch.setattr(module, "build_or_404", counted)
     with CaptureQueriesContext(connection) as queries:
         answer = client.post(where, data, headers={"HX-Request": "true"})
     assert answer.status_code == 200
     asked = [each["sql"] for each in queries if not re.match(r"BEGIN|COMMIT|SAVEPOINT|RELEASE", each["sql"])]
-    assert len(loads) == 2
-    assert len(asked) <= 20, "\n".join(sql[:150] for sql in asked)
+    assert len(loads) == 1  # after the change: to keep a field needs no more than the build's row
+    assert len(asked) <= 18, "\n".join(sql[:150] for sql in asked)
     assert len(answer.content) < 60_000
 
 

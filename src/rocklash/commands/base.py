@@ -13,7 +13,7 @@ from django.utils import timezone
 from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.ledger import Ledger
 from rocklash.records.models import Build, JournalEntry, Membership, Role
-from rocklash.records.selectors.builds import refreshed
+from rocklash.records.selectors.builds import build_or_404, refreshed
 from rocklash.ui.forms import BenchForm
 from valvetrain.errors import ValveTrainError
 from valvetrain.units import UnitSystem
@@ -50,6 +50,10 @@ class Outcome:
         return self.state in ("refused", "conflict")
 
 
+class _Contradicts(Exception):  # noqa: N818  (a way out of the transaction)
+    """The build's figures contradict one another now; whether they did before is seen once everything is taken back."""
+
+
 class _NothingToDo(Exception):  # noqa: N818  (a way out of the transaction)
     """What was sent stands already."""
 
@@ -79,7 +83,8 @@ class Command:
 
     A subclass names its `verb` and writes `apply`: it locks the rows it changes, looks whether they are as the person saw them, and changes them
     through the ledger. `reversible` commands can be undone from the journal. `judged` ones are taken back when the build's figures
-    contradict one another after them and did not before. Those that `refresh` change the build itself, which is read anew once. `nothing` is what is said behind a refusal of the core, `taken_back` (or else the same)
+    contradict one another after them and did not before. Those that `refresh` change the build itself, which is read anew once; those that
+    are `light` need nothing but its row, and the build is loaded whole only then. `nothing` is what is said behind a refusal of the core, `taken_back` (or else the same)
     behind such a contradiction. What a command with a `form` is sent is read by it before anything else; `cleaned` holds what it read.
     """
 
@@ -88,6 +93,7 @@ class Command:
     judged: ClassVar[bool] = True
     refreshes: ClassVar[bool] = True
     locks_build: ClassVar[bool] = True
+    light: ClassVar[bool] = False
     nothing: ClassVar[str] = "Nothing was kept."
     taken_back: ClassVar[str] = ""
     form: ClassVar[type[BenchForm] | None] = None
@@ -99,10 +105,14 @@ class Command:
         self.member, self.build, self.target = member, build, target
         self.data: Mapping[str, Any] = data if data is not None else {}
         self.files, self.query = files or {}, query or {}
-        self.ledger = Ledger(member, remember=self.reversible)
         self.about = self.before = self.after = ""
         self.made: Any = None
         self.cleaned: dict[str, Any] = {}
+        self._contradicted = False
+        self._begin()
+
+    def _begin(self) -> None:
+        self.ledger = Ledger(self.member, remember=self.reversible)
 
     @property
     def system(self) -> UnitSystem:
@@ -157,6 +167,12 @@ class Command:
                     raise _NothingToDo  # noqa: TRY301  (takes the lock's note back)
                 build, result = self._after()
                 self._journal(once)
+        except _Contradicts as found:
+            if result_of(build_or_404(self.member.workshop, self.subject.pk)).contradiction:
+                self._contradicted = True
+                self._begin()
+                return self.run()
+            return Outcome("refused", f"{found} {self.taken_back or self.nothing}")
         except _NothingToDo:
             return Outcome(UNCHANGED, made=self.made)
         except Refused as refused:
@@ -201,12 +217,13 @@ class Command:
         """The build as it is now; judged commands must leave it without a new contradiction."""
         if self.build is None or not (self.judged or self.refreshes):
             return None, None
-        fresh = refreshed(self.build, {change["row"] for change in self.ledger.changes})
+        changed = {change["row"] for change in self.ledger.changes}
+        fresh = build_or_404(self.build.workshop, self.build.pk) if self.light else refreshed(self.build, changed)
         if not self.judged:
             return fresh, None
         result = result_of(fresh)
-        if result.contradiction and not result_of(self.build).contradiction:
-            raise Refused(f"{result.contradiction} {self.taken_back or self.nothing}")
+        if result.contradiction and not self._contradicted:
+            raise _Contradicts(result.contradiction)
         return fresh, result
 
     def _journal(self, once: str | None) -> JournalEntry:

@@ -11,6 +11,7 @@ class KeepWord(Command):
     """Keep a known word on its owner, unless it changed since the person saw it. The target is a part, or none for the engine."""
 
     verb = "fact"
+    light = True
 
     def apply(self) -> None:
         """The owner's choice as sent in `fact` and `word`; `seen` is the word the person saw."""

@@ -64,6 +64,7 @@ class KeepFigure(Command):
     """Keep what was typed into one field. An empty text takes the figure back to an estimate."""
 
     verb = "figure"
+    light = True
     nothing, taken_back = "", "Nothing was changed."
 
     def apply(self) -> None:

@@ -12,6 +12,7 @@ class ChoosePart(Command):
     """Put a part into a slot of a proposed side. The stock set-up is history and takes no other parts."""
 
     verb = "part"
+    light = True
     nothing = "The part was not changed."
 
     def apply(self) -> None:

@@ -16,6 +16,7 @@ class Undo(Command):
     """Put back what the last command of one's own changed; `entry` is the line of the journal the person saw."""
 
     verb = "undo"
+    light = True
     reversible = False
     nothing = "Nothing was undone."
 

@@ -10,7 +10,7 @@ from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.base import KEPT, Command, Outcome
 from rocklash.commands.figures import FieldError, KeepFigure, field_error
 from rocklash.records.models import Build, ClearanceSession, Membership
-from rocklash.records.selectors.builds import last_session
+from rocklash.records.selectors.builds import build_or_404, last_session
 from rocklash.ui.forms import BenchForm
 from valvetrain.parts.engine import Side
 from valvetrain.units import UnitSystem, told
@@ -52,6 +52,8 @@ class Bench:
         if self.outcome.state == KEPT and self.outcome.build:
             self.build = self.outcome.build
             self.forget_result()
+        elif command.light:
+            self.build = build_or_404(self.member.workshop, self.build.pk)
         return self.outcome
 
     @property

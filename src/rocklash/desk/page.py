@@ -11,10 +11,11 @@ from rocklash.commands.base import Command, Outcome, require_change
 from rocklash.commands.figures import KeepFigure
 from rocklash.commands.parts import ChoosePart
 from rocklash.commands.undo import Undo
-from rocklash.desk.access import on_build
+from rocklash.desk.access import in_shop
 from rocklash.desk.bench import Bench
 from rocklash.desk.frame import frame
-from rocklash.records.models import Build, Membership
+from rocklash.records.models import Membership
+from rocklash.records.selectors.builds import build_or_404, build_row_or_404
 
 Commands = Mapping[str, type[Command]]
 Present = Callable[..., dict[str, Any]]
@@ -32,9 +33,8 @@ def act_of(request: HttpRequest, usual: str = "") -> str:
     return post.get("act") or next((act for name, act in _BY_FIELD.items() if name in post), usual)
 
 
-def run_sent(bench: Bench, commands: Commands, target: Any = None, usual: str = "") -> None:
+def run_sent(bench: Bench, command: type[Command] | None, target: Any = None) -> None:
     """Run the command that was sent; an unknown one is refused, with the page as it stands."""
-    command = {**_ANYWHERE, **commands}.get(act_of(bench.request, usual))
     if command is None:
         bench.outcome = Outcome("refused", "There is nothing of that name to do here.")
         return
@@ -53,15 +53,20 @@ def build_page(
     """
 
     def decorate(present: Present) -> Callable[..., HttpResponse]:
-        @on_build
+        takes = {} if reads else {**_ANYWHERE, **(commands or {})}
+
+        @in_shop
         @wraps(present)
-        def view(request: HttpRequest, member: Membership, build: Build, **place: Any) -> HttpResponse:
-            bench = Bench(request, member, build)
+        def view(request: HttpRequest, member: Membership, number: int, **place: Any) -> HttpResponse:
+            act = act_of(request, usual) if request.method == "POST" else ""
+            command = takes.get(act)
+            find = build_row_or_404 if command and command.light else build_or_404
+            bench = Bench(request, member, find(member.workshop, number))
             if request.method == "POST":
                 if reads:
                     return HttpResponseNotAllowed(["GET"])
                 require_change(member)
-                run_sent(bench, commands or {}, target(bench, act_of(request, usual), place) if target else None, usual)
+                run_sent(bench, command, target(bench, act, place) if target else None)
                 answer = after(bench) if after else None
                 if answer:
                     return answer
@@ -71,7 +76,7 @@ def build_page(
             context = frame(bench, station, fold=fold, reached=shown.pop("reached", None)) | sent | shown
             return render(request, template, context, status=bench.outcome.status if bench.outcome else 200)
 
-        view.takes = {} if reads else {**_ANYWHERE, **(commands or {})}  # type: ignore[attr-defined]  # for the door tests
+        view.takes = takes  # type: ignore[attr-defined]  # for the door tests
         return view
 
     return decorate

@@ -80,16 +80,21 @@ def with_parts(builds: Iterable[Build]) -> list[Build]:
     return listed
 
 
+def build_row_or_404(workshop: Workshop, number: int) -> Build:
+    """The row of a build of the workshop, with its engine's, and nothing of its parts."""
+    return get_object_or_404(builds_of(workshop), pk=number)
+
+
 def build_or_404(workshop: Workshop, number: int) -> Build:
     """One build of the workshop; another workshop's answers 404."""
-    return with_parts([get_object_or_404(builds_of(workshop), pk=number)])[0]
+    return with_parts([build_row_or_404(workshop, number)])[0]
 
 
 def refreshed(build: Build, changed: set[str]) -> Build:
     """The build as it is after a command that changed rows of the tables named; places, fits and gaps that it left alone are not read again."""
     if changed & {"position", "valvefit", "gapreading"}:
         return build_or_404(build.workshop, build.pk)
-    fresh = get_object_or_404(builds_of(build.workshop), pk=build.pk)
+    fresh = build_row_or_404(build.workshop, build.pk)
     _prefetched(fresh.engine, positions=list(build.engine.positions.all()))
     _prefetched(fresh, gap_readings=list(build.gap_readings.all()))
     fits = {row.pk: list(row.valve_fits.all()) for setup in build.setups.all() for row in setup.sides.all()}

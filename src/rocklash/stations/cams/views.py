@@ -12,7 +12,7 @@ from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
-from rocklash.desk.page import build_page, run_sent
+from rocklash.desk.page import act_of, build_page, run_sent
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, newest_run, parts_that_fit, timings_of
 from rocklash.stations.cams import commands
@@ -71,7 +71,7 @@ def wheel(request: HttpRequest, member: Membership, build: Build, part: int) -> 
     """The simulated wheel: begin or stop a pass, and show what was read until now."""
     cam, bench = cam_or_404(build, part), Bench(request, member, build)
     if request.method == "POST":
-        run_sent(bench, {"begin": commands.BeginPass, "stop": commands.EndPass}, cam)
+        run_sent(bench, {"begin": commands.BeginPass, "stop": commands.EndPass}.get(act_of(request)), cam)
     run = newest_run(cam)
     page = wheel_view(wheel_state(run) if run else None, bench.system)
     return render(request, "cams/wheel.html", {"wheel": page, "member": member, "build": build, "cam": cam})

@@ -12,7 +12,7 @@ from rocklash.answers.valves import load_asked, valves_answer
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
-from rocklash.desk.page import build_page, run_sent
+from rocklash.desk.page import act_of, build_page, run_sent
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.springs import (
@@ -104,7 +104,7 @@ def tester(request: HttpRequest, member: Membership, build: Build, part: int) ->
     """The simulated spring tester: begin or stop a set, and show what was read until now."""
     one, bench = spring_or_404(build, part), Bench(request, member, build)
     if request.method == "POST":
-        run_sent(bench, {"begin": commands.BeginTest, "stop": commands.EndTest}, one)
+        run_sent(bench, {"begin": commands.BeginTest, "stop": commands.EndTest}.get(act_of(request)), one)
     run = newest_test(one)
     page = tester_view(tester_state(run) if run else None)
     context = {"tester": page, "member": member, "build": build, "spring": one, "side": bench.side.value}

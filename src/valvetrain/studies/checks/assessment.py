@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.slider_crank import mean_piston_speed, speed_at_piston_speed
-from valvetrain.parts.engine import ValvePosition
+from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.gaps import GapKind
 from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.studies.checks.check import GUESSED, Check, CheckCode, CheckSubject, Verdict
@@ -187,9 +187,14 @@ def check_piston(setup: Setup, goal: Goal) -> Check:
     )
 
 
-def checks_of_side(side: TrainSide, goal: Goal) -> list[Check]:
-    """Every check of one side, without remedies."""
-    return [check_float(side, goal), check_seat(side, goal), *check_coil_bind(side, goal), check_retainer(side, goal)]
+def checks_of_side(setup: Setup, goal: Goal, side: Side) -> list[Check]:
+    """Every check of one side of a set-up, without remedies. Raises OutOfRangeError naming the side."""
+    train, low = setup.sides[side], setup.low.get(side)
+    try:
+        checks = [check_float(train, goal), check_seat(train, goal), *check_coil_bind(train, goal), check_retainer(train, goal)]
+    except OutOfRangeError as error:
+        raise OutOfRangeError(f"{side.value.capitalize()}: {error.sentence}") from error
+    return [*checks, check_low_float(low, goal)] if low else checks
 
 
 def _scaled(check: Check, before: TrainSide, after: TrainSide, goal: Goal) -> Check:
@@ -236,14 +241,7 @@ def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
 
 def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
     """Every check of a set-up, without remedies."""
-    checks = []
-    for side in setup.sides.values():
-        try:
-            checks += checks_of_side(side, goal)
-        except OutOfRangeError as error:
-            raise OutOfRangeError(f"{side.side.value.capitalize()}: {error.sentence}") from error
-    checks += [check_low_float(low, goal) for low in setup.low.values()]
-    return [*checks, check_piston(setup, goal)]
+    return [*(check for side in setup.sides for check in checks_of_side(setup, goal, side)), check_piston(setup, goal)]
 
 
 def piston_speed_rpm(setup: Setup, goal: Goal) -> float:

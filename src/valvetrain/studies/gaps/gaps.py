@@ -3,9 +3,11 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
+from valvetrain.memory import Kept, name_of
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure
@@ -23,6 +25,9 @@ from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
 from valvetrain.units import LENGTH, QuantityKind, amount
 
 _RIM = np.radians(np.linspace(-12.0, 12.0, 13))
+_PISTON: Kept[LeastGap] = Kept(128)
+_OTHER: Kept[list[OtherGap]] = Kept(128)
+_BORE: Kept[Propagated] = Kept(256)
 
 
 @dataclass(frozen=True)
@@ -167,19 +172,24 @@ def _bore(book: _Book, geometry: RoomGeometry, train: TrainSide, readings: tuple
         "bore": geometry.chamber.bore, "lift": train.lift,
     }  # fmt: skip
 
-    _, farthest = bore_reach({name: figure.value for name, figure in figures.items()}, train.lift.value)
-    rim = farthest + _RIM  # small errors move the nearest place of the rim by little
-
-    def model(x: Numbers) -> float:
-        return x["bore"] / 2.0 - bore_reach(x, x["lift"], rim)[0]
-
-    found = propagate(model, figures)
+    found = _BORE.get(name_of(figures), partial(_bore_gap, figures))
     told = place.offset.basis is not Basis.ESTIMATE and place.apart.basis is not Basis.ESTIMATE
     shares = tuple((f"room:{name}" if name != "lift" else name, share) for name, share in found.shares)
     book.add(
         GapKind.VALVE_BORE, side, Propagated(found.value, found.spread, shares, 0.0 if told else 1.0), GapKind.VALVE_BORE.limit_key,
         "computed" if told else "estimate", why,
     )  # fmt: skip
+
+
+def _bore_gap(figures: dict[str, Figure]) -> Propagated:
+    """The head's outer edge to the bore's wall, m."""
+    _, farthest = bore_reach({name: figure.value for name, figure in figures.items()}, figures["lift"].value)
+    rim = farthest + _RIM  # small errors move the nearest place of the rim by little
+
+    def model(x: Numbers) -> float:
+        return x["bore"] / 2.0 - bore_reach(x, x["lift"], rim)[0]
+
+    return propagate(model, figures)
 
 
 def _changed(record: BuildRecord, side: Side) -> bool:
@@ -200,20 +210,21 @@ def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
     pistons: dict[Side, LeastGap] = {}
     heads: HeadsApart | None = None
     notes: list[str] = []
+    names = {side: name_of(done.names["proposed", side], readings) for side in done.proposed.sides}
     for side, train in done.proposed.sides.items():
         stock = done.stock.sides[side]
         if kind.gear is not Gear.SIDE_VALVE:
-            pistons[side] = least_gap(geometry, train, stock, readings, done.engine)
+            pistons[side] = _PISTON.get(names[side], partial(least_gap, geometry, train, stock, readings, done.engine))
             notes += pistons[side].rest.notes
             _piston(book, geometry, train, pistons[side], readings)
             _bore(book, geometry, train, readings)
     if kind.gear is not Gear.SIDE_VALVE:
         heads = _heads(book, geometry, done, readings)
     for side, train in done.proposed.sides.items():
-        found: list[OtherGap] = other_gaps(
-            kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side],
+        others = partial(
+            other_gaps, kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side],
             record.proposed[side].fit, readings,
         )  # fmt: skip
-        for gap in found:
+        for gap in _OTHER.get(names[side], others):
             book.add(gap.gap, side, gap.found, gap.gap.limit_key, gap.how, gap.why, gap.valve)
     return RoomReview(geometry, pistons, heads, tuple(book.checks), book.how, frozenset(book.counts), tuple(notes))

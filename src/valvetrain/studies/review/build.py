@@ -1,14 +1,14 @@
 """The whole answer for a build: stock and proposed checks, how far each is good, and what to measure next."""
 
-import hashlib
-import threading
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
-from cachetools import LRUCache, cached
-
+from valvetrain.memory import Kept, name_of
+from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, Setup
-from valvetrain.studies.checks.assessment import bare_checks, good_to, piston_speed_rpm
+from valvetrain.studies.checks.assessment import check_piston, checks_of_side, good_to, piston_speed_rpm
 from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.studies.checks.remedies import remedies_for
 from valvetrain.studies.gaps.gaps import RoomReview, room_review
@@ -16,7 +16,7 @@ from valvetrain.studies.gaps.remedies import remedied
 from valvetrain.studies.train.assembly import CompletedBuild, complete
 from valvetrain.units import QuantityKind
 
-_MOST = 64  # stock set-ups kept in one process
+_JUDGED: Kept[list[Check]] = Kept(256)
 _WORTH = 0.08  # share of the variance below which knowing an input would change nothing to speak of. Source: judgement
 _WORST_FIRST = (Verdict.SHORT, Verdict.UNPROVEN, Verdict.SLIM, Verdict.HOLDS)
 
@@ -53,14 +53,26 @@ class BuildReview:
     room: RoomReview
 
 
-def assess(setup: Setup, goal: Goal) -> list[Check]:
-    """Every check of a set-up against a goal, worst first, each that does not hold with its remedies."""
-    checks = bare_checks(setup, goal)
-    judged = [
+def _judged(checks: list[Check], setup: Setup, goal: Goal) -> list[Check]:
+    return [
         check if check.verdict is Verdict.HOLDS else replace(check, remedies=remedies_for(check, setup, goal, tuple(checks)))
         for check in checks
     ]
-    return worst_first(judged)
+
+
+def assess(setup: Setup, goal: Goal, names: Mapping[Side, str] | None = None) -> list[Check]:
+    """Every check of a set-up against a goal, worst first, each that does not hold with its remedies. `names` say what each side follows from:
+    a side of the same name and goal is not judged again."""
+    found = _judged([check_piston(setup, goal)], setup, goal)
+    for side in setup.sides:
+        judge = partial(_side_alone, setup, goal, side)
+        found += _JUDGED.get(name_of(names[side], goal), judge) if names else judge()
+    return worst_first(found)
+
+
+def _side_alone(setup: Setup, goal: Goal, side: Side) -> list[Check]:
+    """The checks of one side with their remedies, which move nothing of the other."""
+    return _judged(checks_of_side(setup, goal, side), setup, goal)
 
 
 def worst_first(checks: list[Check]) -> list[Check]:
@@ -88,23 +100,16 @@ def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
     return tuple(sorted(found.values(), key=lambda item: item.after / item.before))[:6]
 
 
-def _review(setup: Setup, goal: Goal, more: list[Check] | None = None) -> SetupReview:
-    checks = worst_first([*assess(setup, goal), *(more or [])])
+def _review(done: CompletedBuild, role: str, more: list[Check]) -> SetupReview:
+    setup, goal = done.proposed if role == "proposed" else done.stock, done.goal
+    checks = worst_first([*assess(setup, goal, {side: done.names[role, side] for side in Side}), *more])
     return SetupReview(tuple(checks), overall(checks), good_to(checks, goal), measure_next(checks))
-
-
-# Reviews of stock set-ups by content: what a person changes is the proposed one, and the stock one need not be judged again.
-_kept: LRUCache[str, SetupReview] = LRUCache(maxsize=_MOST)
-
-
-@cached(_kept, key=lambda setup, goal: hashlib.blake2b(repr((setup, goal)).encode(), digest_size=16).hexdigest(), lock=threading.Lock())
-def _stock_review(setup: Setup, goal: Goal) -> SetupReview:
-    return _review(setup, goal)
 
 
 def review(record: BuildRecord) -> BuildReview:
     """Complete a record and judge both set-ups. Raises ValveTrainError when its figures contradict each other."""
     done = complete(record)
     room = remedied(done, room_review(record, done))
-    proposed = _review(done.proposed, done.goal, room.counting)
-    return BuildReview(done, _stock_review(done.stock, done.goal), proposed, piston_speed_rpm(done.proposed, done.goal), room)
+    return BuildReview(
+        done, _review(done, "stock", []), _review(done, "proposed", room.counting), piston_speed_rpm(done.proposed, done.goal), room
+    )

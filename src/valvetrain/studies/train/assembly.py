@@ -1,18 +1,17 @@
 """From a record with gaps to complete set-ups and a complete goal."""
 
-import hashlib
 import math
-import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
-from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 
 from valvetrain.errors import ContradictionError, ValveTrainError
+from valvetrain.memory import Kept, name_of
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import EngineKind, Side, ValvePosition
+from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.joint import Joint
 from valvetrain.parts.lobe import StatedAt
@@ -58,6 +57,7 @@ class CompletedBuild:
     proposed: Setup
     stock_sides: Mapping[Side, CompletedSide]
     proposed_sides: Mapping[Side, CompletedSide]
+    names: Mapping[tuple[str, Side], str] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def blade_ratio(self) -> float:
@@ -226,17 +226,9 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
     return LowProfile(low, done.fit.get("switch_speed", estimate(engine["limiter"].value * 0.6, 0.1)))
 
 
-def _same_stock(record: BuildRecord, side: Side, engine: FigureMap) -> str:
-    """A name for all that a stock side follows from."""
-    content = (record.kind, side, record.stock[side], record.engine, engine, record.positions, record.facts)
-    return hashlib.blake2b(repr(content).encode(), digest_size=16).hexdigest()
-
-
-@cached(LRUCache(maxsize=128), key=_same_stock, lock=threading.Lock())
-def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[CompletedSide, Joint]:
-    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter. Kept by content: what a person changes is mostly
-    the proposed side."""
-    first = _complete_side(record, side, record.stock[side], engine, None)
+def _stock_side(record: BuildRecord, side: Side, own: SideRecord, engine: FigureMap) -> tuple[CompletedSide, Joint]:
+    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter."""
+    first = _complete_side(record, side, own, engine, None)
     train = _train_side(
         record.kind,
         side,
@@ -251,9 +243,22 @@ def _stock_side(record: BuildRecord, side: Side, engine: FigureMap) -> tuple[Com
     )
     if not first.columns:
         return first, joint
-    done = _complete_side(record, side, record.stock[side], engine, None, joint.weights)
+    done = _complete_side(record, side, own, engine, None, joint.weights)
     # the cam stays as it was first taken: its rows are those of the lobe that all others were judged on
     return done, joint_of(done.columns, _train_side(record.kind, side, done, record.positions, engine), joint)
+
+
+_STOCK: Kept[tuple[CompletedSide, Joint]] = Kept(128)
+_PROPOSED: Kept[CompletedSide] = Kept(128)
+
+
+def _names(record: BuildRecord) -> dict[tuple[str, Side], str]:
+    """What each side follows from, by name: two sides of one name are alike in every figure."""
+    bare = replace(record, name="", goal={}, use=Use.STREET, stock={}, proposed={}, gaps=())
+    shared = name_of(bare)
+    stock = {side: name_of(shared, side, record.stock[side]) for side in Side}
+    proposed = {side: name_of(stock[side], record.proposed[side]) for side in Side}
+    return {**{("stock", side): name for side, name in stock.items()}, **{("proposed", side): name for side, name in proposed.items()}}
 
 
 _HEIGHTS = ("installed_height", "inner_step")
@@ -277,15 +282,19 @@ def complete(record: BuildRecord) -> CompletedBuild:
     engine = estimates.complete_engine(record.kind, record.engine)
     done: dict[str, dict[Side, CompletedSide]] = {"stock": {}, "proposed": {}}
     joints: dict[Side, Joint] = {}
+    names = _names(record)
     for name, sides in (("stock", record.stock), ("proposed", record.proposed)):
         for side in Side:
             try:
                 if name == "stock":
-                    done[name][side], joints[side] = _stock_side(record, side, engine)
+                    done[name][side], joints[side] = _STOCK.get(
+                        names[name, side], partial(_stock_side, record, side, record.stock[side], engine)
+                    )
                 elif record.stock[side] == record.proposed[side]:
                     done[name][side] = done["stock"][side]
                 else:
-                    done[name][side] = _complete_side(record, side, sides[side], engine, (record.stock[side], done["stock"][side]))
+                    beside = (record.stock[side], done["stock"][side])
+                    done[name][side] = _PROPOSED.get(names[name, side], partial(_complete_side, record, side, sides[side], engine, beside))
             except ValveTrainError as error:
                 raise type(error)(f"{name.capitalize()}, {side}: {error.sentence}") from error
     stock = _setup(record, engine, done["stock"], "stock", joints)
@@ -296,7 +305,7 @@ def complete(record: BuildRecord) -> CompletedBuild:
         basis = Basis.ESTIMATE if load.rests_on_estimates else train.springs[0].spring.load.basis
         loads[side] = Figure(load.value, load.spread, basis)
     goal_figures = estimates.complete_goal(record.goal, record.use, engine, loads, record.facts.get("rods", ""))
-    return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"])
+    return CompletedBuild(engine, goal_figures, _goal(record, goal_figures, stock), stock, proposed, done["stock"], done["proposed"], names)
 
 
 def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRecord) -> CompletedBuild:
