@@ -8,7 +8,7 @@ import math
 import random
 import statistics
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +22,7 @@ from rocklash.answers.gaps import room_map
 from rocklash.answers.results import result_of
 from rocklash.answers.rows import record_of
 from rocklash.commands.builds import keep_record
+from rocklash.config.settings.base import COLLECT
 from rocklash.demo import load
 from rocklash.records.figure_column import fingerprint
 from rocklash.records.models import Build, CamCandidate, Membership, Part, SetupSide
@@ -58,6 +59,18 @@ class Server(Client):
 
     def request(self, **request: Any) -> Any:
         return self.handler(self._base_environ(**request))
+
+
+@pytest.fixture(autouse=True)
+def as_the_server_collects() -> Iterator[None]:
+    """Circles of garbage are looked for as the web server's entry does it."""
+    usual = gc.get_threshold()
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(*COLLECT)
+    yield
+    gc.unfreeze()
+    gc.set_threshold(*usual)
 
 
 def client_for(member: Membership, *, htmx: bool = False) -> Server:

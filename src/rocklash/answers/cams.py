@@ -2,14 +2,15 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, replace
+from functools import lru_cache, partial
 
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import part_record, side_rows
 from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formats import lobe_log
+from valvetrain.memory import Kept, name_of
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis, FigureMap
@@ -52,6 +53,9 @@ class Contender:
         return self.done is not None and self.done.cam.figures["lobe_centre"].basis is not Basis.ESTIMATE
 
 
+_CONTENDERS: Kept[Contender] = Kept(64)
+
+
 @dataclass(frozen=True)
 class LowAnswer:
     """The low lobe of a two-profile side: what it does and whether its springs hold it to the change-over."""
@@ -74,7 +78,14 @@ class CamAnswer:
 
 
 def _contender(letter: str, part: Part, side: Side, done: CompletedBuild, stock: CamPair | None) -> Contender:
-    """One cam with everything that follows from it; `done` is the completed build it is proposed in."""
+    """One cam with everything that follows from it; `done` is the completed build it is proposed in. Of four cams mostly one was changed."""
+    alike = {key: name for key, name in done.names.items() if letter != "S" or key[0] == "stock"}
+    name = name_of(letter == "S", side, alike, done.goal.goal_rpm, part.facts.get("ground_for", ""))
+    kept = _CONTENDERS.get(name, partial(_worked_out, letter, part, side, done, stock))
+    return replace(kept, letter=letter, part=part)
+
+
+def _worked_out(letter: str, part: Part, side: Side, done: CompletedBuild, stock: CamPair | None) -> Contender:
     setup, sides = (done.stock, done.stock_sides) if letter == "S" else (done.proposed, done.proposed_sides)
     goal = done.goal.goal_rpm
     train, complete = setup.sides[side], sides[side]

@@ -24,6 +24,7 @@ from rocklash.records.models import (
 )
 
 _Row = TypeVar("_Row", bound=models.Model)
+_Placed = TypeVar("_Placed", GapReading, ValveFit)
 PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
 
 
@@ -44,11 +45,13 @@ def _prefetched(row: models.Model, **lists: list[Any]) -> None:
     row.__dict__.setdefault("_prefetched_objects_cache", {}).update(lists)
 
 
-def _with_sides(builds: list[Build], fits: dict[int, list[ValveFit]]) -> None:
-    """Set-ups and sides with their parts, in two queries however many builds (eight joins cost ten times as much)."""
+def _with_sides(builds: list[Build], places: dict[int, Position], fits: dict[int, list[ValveFit]] | None = None) -> None:
+    """Set-ups and sides with their parts and fits, in three queries however many builds (joins cost more to write than what they find)."""
     rows = list(SetupSide.objects.select_related("setup").filter(setup__build__in=builds).order_by("setup_id", "pk"))
     wanted = {getattr(row, f"{name}_id") for row in rows for name in PART_FIELDS}
     parts = Part.objects.in_bulk([number for number in wanted if number])
+    if fits is None:
+        fits = _group(_placed(ValveFit.objects.filter(setup_side__in=[row.pk for row in rows]), places), "setup_side_id")
     for row in rows:
         for name in PART_FIELDS:
             setattr(row, name, parts.get(getattr(row, f"{name}_id")))
@@ -67,16 +70,25 @@ def _with_sides(builds: list[Build], fits: dict[int, list[ValveFit]]) -> None:
         _prefetched(build, setups=setups)
 
 
+def _placed(rows: Iterable[_Placed], places: dict[int, Position]) -> list[_Placed]:
+    """Rows with the positions they are of, which are at hand already."""
+    found = list(rows)
+    for row in found:
+        row.position = places[row.position_id]
+    return found
+
+
 def with_parts(builds: Iterable[Build]) -> list[Build]:
     """The builds with everything an assessment reads, in five queries however many."""
     listed = list(builds)
-    places = _group(Position.objects.filter(engine__in={build.engine_id for build in listed}), "engine_id")
-    gaps = _group(GapReading.objects.select_related("position").filter(build__in=listed), "build_id")
-    fits = _group(ValveFit.objects.select_related("position").filter(setup_side__setup__build__in=listed), "setup_side_id")
+    rows = list(Position.objects.filter(engine__in={build.engine_id for build in listed}))
+    places = {row.pk: row for row in rows}
+    by_engine = _group(rows, "engine_id")
+    gaps = _group(_placed(GapReading.objects.filter(build__in=listed), places), "build_id")
     for build in listed:
-        _prefetched(build.engine, positions=places.get(build.engine_id, []))
+        _prefetched(build.engine, positions=by_engine.get(build.engine_id, []))
         _prefetched(build, gap_readings=gaps.get(build.pk, []))
-    _with_sides(listed, fits)
+    _with_sides(listed, places)
     return listed
 
 
@@ -98,7 +110,7 @@ def refreshed(build: Build, changed: set[str]) -> Build:
     _prefetched(fresh.engine, positions=list(build.engine.positions.all()))
     _prefetched(fresh, gap_readings=list(build.gap_readings.all()))
     fits = {row.pk: list(row.valve_fits.all()) for setup in build.setups.all() for row in setup.sides.all()}
-    _with_sides([fresh], fits)
+    _with_sides([fresh], {}, fits)
     return fresh
 
 

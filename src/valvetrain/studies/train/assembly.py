@@ -315,10 +315,13 @@ def with_cam(record: BuildRecord, done: CompletedBuild, side: Side, part: PartRe
     """
     own = record.proposed[side]
     tried = replace(own, parts={**own.parts, Owner.CAM: part}, low_cam=None)
-    completed = _complete_side(record, side, tried, done.engine, (record.stock[side], done.stock_sides[side]))
+    name = name_of(done.names["stock", side], tried)
+    beside = (record.stock[side], done.stock_sides[side])
+    completed = _PROPOSED.get(name, partial(_complete_side, record, side, tried, done.engine, beside))
     train = _train_side(record.kind, side, completed, record.positions, done.engine, done.stock.sides[side].joint)
     proposed = replace(done.proposed, sides={**done.proposed.sides, side: train}, low={})
-    return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed})
+    names = {**done.names, ("proposed", side): name}
+    return replace(done, proposed=proposed, proposed_sides={**done.proposed_sides, side: completed}, names=names)
 
 
 def _goal(record: BuildRecord, figures: FigureMap, stock: Setup) -> Goal:
