@@ -18,7 +18,7 @@ from rocklash.answers.rows import record_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
 from rocklash.records.figure_column import stored_figure
-from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, JournalEntry, Membership, Part, SetupSide, WheelRun
+from rocklash.records.models import Build, CamCandidate, CamLog, CamTiming, InstrumentRun, JournalEntry, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats.build_file import read
@@ -322,13 +322,13 @@ def test_the_simulated_wheel_gives_readings_as_they_are_taken(petrel: Build, bui
     client, where = client_for(builder), lobe_address(petrel, "wheel/")
     assert "Turn the simulated wheel" in client.get(where).content.decode()
     assert 'hx-trigger="every' in client.post(where, {"act": "begin"}).content.decode()
-    run = WheelRun.objects.get()
-    WheelRun.objects.update(begun_at=run.begun_at - timedelta(seconds=3))
+    run = InstrumentRun.objects.get()
+    InstrumentRun.objects.update(begun_at=run.begun_at - timedelta(seconds=3))
     html = client.get(where).content.decode()
     taken = int(re.search(r"(\d+) of (\d+) readings", html).group(1))  # type: ignore[union-attr]
     assert 75 <= taken < 130
     assert ", stopped" in client.post(where, {"act": "stop"}).content.decode()
-    WheelRun.objects.update(begun_at=run.begun_at - timedelta(seconds=60))
+    InstrumentRun.objects.update(begun_at=run.begun_at - timedelta(seconds=60))
     done = client.get(where).content.decode()
     assert "pass complete" in done
     text = re.search(r"readonly>([^<]+)</textarea>", done).group(1)  # type: ignore[union-attr]

@@ -49,8 +49,13 @@ def test_a_database_filled_by_the_code_before_keeps_everything(old: "psycopg.Con
     figures += all_of("SELECT figures FROM records_build ORDER BY id") + all_of("SELECT figures FROM records_setupside ORDER BY id")
     facts = dict(all_of("SELECT id, facts FROM records_engine ORDER BY id"))
     lines = all_of("SELECT id, what, about, before, after FROM records_entry ORDER BY id")
+    spring, cam = (all_of(f"SELECT min(id) FROM records_part WHERE kind = '{kind}'")[0][0] for kind in ("spring", "cam"))
+    for table, part, seed in (("wheelrun", cam, 11), ("testerrun", spring, 12)):
+        old.execute(f"INSERT INTO records_{table} (part_id, begun_at, seed, pace) VALUES ({part}, '2026-11-01 10:00+00', {seed}, 5)")
     counted = {table: all_of(f"SELECT count(*) FROM records_{table}") for table in ("reading", "part", "build", "shimstock", "gapreading")}
     _migrate(str(old.info.dbname))
+    runs = all_of("SELECT kind, part_id, seed, pace, begun_at::date::text FROM records_instrumentrun ORDER BY seed")
+    assert runs == [("wheel", cam, 11, 5.0, "2026-11-01"), ("tester", spring, 12, 5.0, "2026-11-01")]
     assert {table: all_of(f"SELECT count(*) FROM records_{table}") for table in counted} == counted
     kept = {
         (place, kind, key)

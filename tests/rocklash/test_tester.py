@@ -6,7 +6,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
-from rocklash.answers import tester as bench
+from rocklash.answers.instruments import run_state
 from rocklash.answers.rows import side_rows
 from rocklash.records import models
 from rocklash.records.models import Build, JournalEntry, Membership, Part, SpringLog
@@ -124,10 +124,10 @@ def test_simulated_tester_counts_up_stops_and_is_kept(builder: Membership, petre
     client = client_for(builder, htmx=True)
     begun = client.post(_page(petrel, outer, "tester/"), {"act": "begin"}).content.decode()
     assert "every 700ms" in begun
-    run = models.TesterRun.objects.get()
+    run = models.InstrumentRun.objects.get()
     run.begun_at = timezone.now() - timedelta(seconds=2)
     run.save(update_fields=["begun_at"])
-    state = bench.tester_state(run)
+    state = run_state(run)
     assert 10 <= state.taken <= 30
     assert state.running
     client.post(_page(petrel, outer, "tester/"), {"act": "stop"})
@@ -135,8 +135,8 @@ def test_simulated_tester_counts_up_stops_and_is_kept(builder: Membership, petre
     assert run.ended_at
     run.ended_at = run.begun_at + timedelta(seconds=60)
     run.save(update_fields=["ended_at"])
-    state = bench.tester_state(run)
-    assert state.taken == state.count == SpringTesterStandIn(run.seed).total
+    state = run_state(run)
+    assert state.taken == state.count == SpringTesterStandIn(run.seed).count
     assert not state.running
     kept = client.post(_page(petrel, outer), {"act": "log", "side": "exhaust", "text": state.text, "state": "used"})
     assert kept.status_code == 200, kept.content.decode()[:400]

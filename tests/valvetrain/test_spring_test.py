@@ -142,7 +142,7 @@ def test_wrong_logs_name_the_place(text: str, words: str) -> None:
 @pytest.mark.parametrize("seed", range(12))
 def test_simulated_tester_is_seen_through(seed: int) -> None:
     tester = SpringTesterStandIn(seed)
-    log = spring_log.read(spring_log.write(tester.readings(tester.total)))
+    log = spring_log.read(spring_log.write(tester.readings(tester.count)))
     fits = [fit_spring(one.name, one.height, one.load) for one in log]
     for fit, true in zip(fits, tester.truth, strict=True):
         x = true.free - 34e-3
@@ -160,7 +160,7 @@ def test_tester_gives_readings_as_they_come() -> None:
     tester = SpringTesterStandIn(5)
     few = tester.readings(15)
     assert [len(one.height) for one in few] == [13, 2]
-    assert np.array_equal(few[0].load, tester.readings(tester.total)[0].load)
+    assert np.array_equal(few[0].load, tester.readings(tester.count)[0].load)
     assert tester.readings(0) == ()
 
 

@@ -1,42 +1,20 @@
-"""Spring tester logs as a page sees them: fitted, judged as a set, and arriving from the simulated tester."""
+"""Spring tester logs as a page sees them: fitted, and judged as a set."""
 
 from dataclasses import dataclass
 from functools import lru_cache
 
-from django.utils import timezone
-
 from rocklash.answers.results import BuildResult
-from rocklash.records.models import Build, Part, SpringLog, TesterRun
+from rocklash.records.models import Build, Part, SpringLog
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import spring_log
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import TrainSide
-from valvetrain.simulators.spring_tester import SpringTesterStandIn
 from valvetrain.studies.springs.spring_strength import SpringStrength, strength_of
 from valvetrain.studies.springs.spring_test import SpringFit, SpringSetResult, claim_of, fit_spring, read_set, weigh_claim
 from valvetrain.studies.train.assembly import CompletedSide
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import spring_height, weakest
 from valvetrain.units import UnitSystem
-
-
-@dataclass(frozen=True)
-class TesterState:
-    """A run of the simulated tester: readings so far as text, how many of how many, and whether more will come."""
-
-    text: str
-    taken: int
-    count: int
-    running: bool
-
-
-def tester_state(run: TesterRun) -> TesterState:
-    """Readings taken since the run began; the same seed gives the same readings however often it is asked."""
-    device = SpringTesterStandIn(run.seed)
-    seconds = ((run.ended_at or timezone.now()) - run.begun_at).total_seconds()
-    taken = min(int(seconds * run.pace), device.total)
-    readings = device.readings(taken)
-    return TesterState(spring_log.write(readings) if readings else "", taken, device.total, run.ended_at is None and taken < device.total)
 
 
 @lru_cache(maxsize=64)

@@ -20,13 +20,13 @@ class HiddenSpring:
 
 @dataclass(frozen=True)
 class SpringTesterStandIn:
-    """One tester and a set of `count` springs, fixed by `seed`. `top` m is the height of the first reading, `step` m between readings.
+    """One tester and a set of `springs` springs, fixed by `seed`. `top` m is the height of the first reading, `step` m between readings.
 
     `resolution` N of its dial, `friction` the share that its ram takes, `noise` N of a reading (standard deviation).
     """
 
     seed: int
-    count: int = 4
+    springs: int = 4
     top: float = 37.0e-3
     step: float = 1.0e-3
     readings_each: int = 13
@@ -45,17 +45,17 @@ class SpringTesterStandIn:
             HiddenSpring(
                 free + draw.normal(0.0, 0.08e-3), rate * (1 + draw.normal(0.0, 0.008)), float(bend), solid + draw.normal(0.0, 0.03e-3)
             )
-            for _ in range(self.count)
+            for _ in range(self.springs)
         ]
-        tired = int(draw.integers(self.count))
+        tired = int(draw.integers(self.springs))
         weak = springs[tired]
         springs[tired] = HiddenSpring(weak.free - draw.uniform(0.6e-3, 0.9e-3), weak.rate * 0.985, weak.bend, weak.solid)
         return tuple(springs)
 
     @property
-    def total(self) -> int:
+    def count(self) -> int:
         """How many readings the whole set gives."""
-        return self.count * self.readings_each
+        return self.springs * self.readings_each
 
     def readings(self, count: int) -> tuple[SpringReadings, ...]:
         """The first `count` readings as the dial shows them, spring after spring."""

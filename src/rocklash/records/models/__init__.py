@@ -13,11 +13,12 @@ from rocklash.records.models.clearance import (
     ShimSource,
     ShimStock,
 )
-from rocklash.records.models.engine import CamLog, Engine, Part, Position, WheelRun
+from rocklash.records.models.engine import CamLog, Engine, Part, Position
+from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
-from rocklash.records.models.springs import Observation, SpringLog, TesterRun, ValveFit, Weighing
+from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [
     "Build",
@@ -30,6 +31,8 @@ __all__ = [
     "GapReading",
     "HolderKind",
     "InspectionFinding",
+    "InstrumentKind",
+    "InstrumentRun",
     "Invitation",
     "JournalEntry",
     "Membership",
@@ -52,10 +55,8 @@ __all__ = [
     "ShimSource",
     "ShimStock",
     "SpringLog",
-    "TesterRun",
     "User",
     "ValveFit",
     "Weighing",
-    "WheelRun",
     "Workshop",
 ]

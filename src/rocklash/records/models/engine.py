@@ -117,20 +117,3 @@ class CamLog(models.Model):
 
     def __str__(self) -> str:
         return f"{self.part}, {self.readings} readings"
-
-
-class WheelRun(models.Model):
-    """A pass of the simulated degree wheel over a cam: readings arrive at `pace` a second from `begun_at`. Its hidden cam is the seed's."""
-
-    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="wheel_runs")
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
-    begun_at = models.DateTimeField(auto_now_add=True)
-    ended_at = models.DateTimeField(null=True, blank=True)
-    seed = models.PositiveIntegerField()
-    pace = models.FloatField(default=25.0)
-
-    class Meta:
-        ordering = ["-begun_at"]
-
-    def __str__(self) -> str:
-        return f"{self.part}, pass {self.pk}"

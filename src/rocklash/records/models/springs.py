@@ -26,23 +26,6 @@ class SpringLog(models.Model):
         return f"{self.part}, {self.readings} readings"
 
 
-class TesterRun(models.Model):
-    """A set of springs on the simulated tester: readings arrive at `pace` a second from `begun_at`. The hidden springs are the seed's."""
-
-    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="tester_runs")
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
-    begun_at = models.DateTimeField(auto_now_add=True)
-    ended_at = models.DateTimeField(null=True, blank=True)
-    seed = models.PositiveIntegerField()
-    pace = models.FloatField(default=8.0)
-
-    class Meta:
-        ordering = ["-begun_at"]
-
-    def __str__(self) -> str:
-        return f"{self.part}, set {self.pk}"
-
-
 class ValveFit(models.Model):
     """How one valve's springs stand in a set-up, m: measured `height`, or `protrusion` and `drop` it follows from; `shim` under them."""
 

@@ -19,7 +19,6 @@ from rocklash.records.models import (
     Setup,
     SetupSide,
     ValveFit,
-    WheelRun,
     Workshop,
 )
 
@@ -170,8 +169,3 @@ def candidates_of(build: Build) -> list[CamCandidate]:
 def timings_of(build: Build) -> list[CamTiming]:
     """How the cams were degreed in, newest first."""
     return list(CamTiming.objects.select_related("setup_side", "by").filter(setup_side__setup__build=build))
-
-
-def newest_run(part: Part) -> WheelRun | None:
-    """The newest pass of the simulated degree wheel over a cam."""
-    return part.wheel_runs.first()

@@ -2,7 +2,7 @@
 
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun, ValveFit, Weighing
+from rocklash.records.models import Build, Observation, Part, SpringLog, ValveFit, Weighing
 from rocklash.records.selectors.builds import parts_that_fit
 
 
@@ -25,11 +25,6 @@ def newest_spring_logs(part: Part) -> tuple[SpringLog | None, SpringLog | None]:
     """The newest log of a spring, and the newest of when it was new."""
     logs = list(SpringLog.objects.select_related("by").filter(part=part))
     return (logs[0] if logs else None), next((log for log in logs if not log.used), None)
-
-
-def newest_test(part: Part) -> TesterRun | None:
-    """The newest run of the simulated tester for a spring."""
-    return TesterRun.objects.filter(part=part).first()
 
 
 def valve_fits_of(build: Build, side: str) -> list[ValveFit]:

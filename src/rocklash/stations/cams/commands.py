@@ -1,10 +1,8 @@
 """Changes of the Cams station: candidates, lobes from logs and files, degreeing in, the simulated wheel."""
 
 import math
-import secrets
 
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 
 from rocklash.answers.cams import fit_of_text
 from rocklash.answers.results import result_of
@@ -13,7 +11,7 @@ from rocklash.commands.figures import now_text
 from rocklash.commands.parts import ChoosePart
 from rocklash.desk.files import sent_bytes, sent_text
 from rocklash.records.figure_column import Stored, stored_figure, stored_from
-from rocklash.records.models import CamCandidate, CamLog, CamTiming, Part, SetupRole, SetupSide, WheelRun
+from rocklash.records.models import CamCandidate, CamLog, CamTiming, Part, SetupRole, SetupSide
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.stations.cams.forms import DegreeForm
 from valvetrain.errors import ValveTrainError
@@ -227,32 +225,3 @@ class DegreeIn(_OfASide):
         wanted = result.review.completed.proposed.sides[Side(row.side)].lobe_centre.value
         self.ledger.make(CamTiming, setup_side=row, by=self.member.user, first=first, second=second, centre=told, wanted=wanted)
         self.note(row.side, f"{math.degrees(wanted):.1f}°", f"{math.degrees(told):.1f}°")
-
-
-class BeginPass(Command):
-    """Start a pass of the simulated degree wheel over the target; a pass under way is ended first."""
-
-    verb = "simulated wheel"
-    judged = False
-
-    def apply(self) -> None:
-        """The run is what was made."""
-        for run in WheelRun.objects.select_for_update().filter(part=self.target, ended_at=None):
-            self.ledger.set(run, ended_at=timezone.now())
-        self.made = self.ledger.make(WheelRun, part=self.target, by=self.member.user, seed=secrets.randbelow(1_000_000))
-        self.note(f"{self.target}", "", "pass begun")
-
-
-class EndPass(Command):
-    """Stop a pass; what was read until now stays."""
-
-    verb = "simulated wheel"
-    judged = False
-
-    def apply(self) -> None:
-        """Ended twice it ends once."""
-        run = WheelRun.objects.select_for_update().filter(part=self.target).first()
-        if run and run.ended_at is None:
-            self.ledger.set(run, ended_at=timezone.now())
-            self.note(f"{self.target}", "", "pass ended")
-        self.made = run

@@ -7,14 +7,15 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from rocklash.answers.cams import cam_answer, fitted_log
-from rocklash.answers.wheel import wheel_state
+from rocklash.answers.instruments import newest_state
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
-from rocklash.desk.page import act_of, build_page, run_sent
+from rocklash.desk.instruments import instrument_round
+from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership, Part
-from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, newest_run, parts_that_fit, timings_of
+from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, parts_that_fit, timings_of
 from rocklash.stations.cams import commands
 from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.pages.cams import cams_page
@@ -58,10 +59,10 @@ def _of_lobe(bench: Bench, act: str, place: dict[str, Any]) -> Part:
 def lobe(bench: Bench, part: int) -> dict[str, Any]:
     """How one cam is known, and what makes it better known."""
     cam = cam_or_404(bench.build, part)
-    log, run = newest_logs(bench.build).get(cam.pk), newest_run(cam)
+    log = newest_logs(bench.build).get(cam.pk)
     fitted = fitted_log(log) if log else None
     page = lobe_page(bench.result, bench.build, cam, bench.side, bench.system, bench.field_error, log, fitted)
-    wheel_page = wheel_view(wheel_state(run) if run else None, bench.system)
+    wheel_page = wheel_view(newest_state(cam), bench.system)
     typed = bench.request.POST.get("text", "")[:_LONGEST_TYPED] if bench.refused and bench.request.POST.get("act") == "log" else ""
     return {"page": page, "wheel": wheel_page, "cam": cam, "exports": list(EXPORTS.items()), "typed": typed}
 
@@ -70,10 +71,7 @@ def lobe(bench: Bench, part: int) -> dict[str, Any]:
 def wheel(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
     """The simulated wheel: begin or stop a pass, and show what was read until now."""
     cam, bench = cam_or_404(build, part), Bench(request, member, build)
-    if request.method == "POST":
-        run_sent(bench, {"begin": commands.BeginPass, "stop": commands.EndPass}.get(act_of(request)), cam)
-    run = newest_run(cam)
-    page = wheel_view(wheel_state(run) if run else None, bench.system)
+    page = wheel_view(instrument_round(request, bench, cam), bench.system)
     return render(request, "cams/wheel.html", {"wheel": page, "member": member, "build": build, "cam": cam})
 
 

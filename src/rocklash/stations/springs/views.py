@@ -7,17 +7,18 @@ from django.shortcuts import render
 
 from rocklash.answers.calibration import begin_learning, learning_of
 from rocklash.answers.forces import force_answer
-from rocklash.answers.tester import place_of, tester_state, told_of
+from rocklash.answers.instruments import newest_state
+from rocklash.answers.tester import place_of, told_of
 from rocklash.answers.valves import load_asked, valves_answer
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
-from rocklash.desk.page import act_of, build_page, run_sent
+from rocklash.desk.instruments import instrument_round
+from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.springs import (
     newest_spring_logs,
-    newest_test,
     observation_in_use,
     observations_of,
     spring_or_404,
@@ -29,7 +30,7 @@ from rocklash.stations.springs.commands import valves as valve_commands
 from rocklash.stations.springs.pages.forces import force_page
 from rocklash.stations.springs.pages.speed import speed_page
 from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
-from rocklash.stations.springs.pages.tester import spring_page, tester_view
+from rocklash.stations.springs.pages.tester import spring_page
 from rocklash.stations.springs.pages.valves import valves_page
 from valvetrain.errors import QuantityError
 from valvetrain.quantities import parse
@@ -93,21 +94,17 @@ def _one_spring(bench: Bench, _: str, place: dict[str, Any]) -> Part:
 def spring(bench: Bench, part: int) -> dict[str, Any]:
     """How one spring is known, and what makes it better known."""
     one, result, system = spring_or_404(bench.build, part), bench.result, bench.system
-    place, (log, new), run = place_of(result, bench.build, one, bench.side), newest_spring_logs(one), newest_test(one)
+    place, (log, new) = place_of(result, bench.build, one, bench.side), newest_spring_logs(one)
     found = told_of(log, place, new, one.claim, system) if log else None
     page = spring_page(result, one, place, found, system, bench.field_error)
-    return {"page": page, "log": log, "spring": one, "tester": tester_view(tester_state(run) if run else None)}
+    return {"page": page, "log": log, "spring": one, "tester": newest_state(one)}
 
 
 @on_build
 def tester(request: HttpRequest, member: Membership, build: Build, part: int) -> HttpResponse:
     """The simulated spring tester: begin or stop a set, and show what was read until now."""
     one, bench = spring_or_404(build, part), Bench(request, member, build)
-    if request.method == "POST":
-        run_sent(bench, {"begin": commands.BeginTest, "stop": commands.EndTest}.get(act_of(request)), one)
-    run = newest_test(one)
-    page = tester_view(tester_state(run) if run else None)
-    context = {"tester": page, "member": member, "build": build, "spring": one, "side": bench.side.value}
+    context = {"tester": instrument_round(request, bench, one), "member": member, "build": build, "spring": one, "side": bench.side.value}
     return render(request, "springs/tester.html", context)
 
 

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from rocklash.answers.cams import Contender, cam_in_place, figures_of_part
+from rocklash.answers.instruments import RunState
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
-from rocklash.answers.wheel import WheelState
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_view, field_views
 from rocklash.desk.words import FactView, fact_views
@@ -67,13 +67,9 @@ class LobePage:
 class WheelView:
     """The simulated wheel: its readings so far."""
 
-    text: str
-    taken: int
-    count: int
-    share: int
-    running: bool
+    run: RunState
     tilt: str
-    last: list[tuple[str, str]]
+    last: str
     plots: Plots | None
 
 
@@ -220,7 +216,7 @@ def lobe_page(
     )
 
 
-def wheel_view(state: WheelState | None, system: UnitSystem) -> WheelView | None:
+def wheel_view(state: RunState | None, system: UnitSystem) -> WheelView | None:
     """View-model of the simulated wheel; None before its first pass."""
     if state is None:
         return None
@@ -231,9 +227,6 @@ def wheel_view(state: WheelState | None, system: UnitSystem) -> WheelView | None
         low, high = dots[0][0], max(dots[-1][0], dots[0][0] + 60.0)
         ticks = [(float(angle), f"{angle}".replace("-", "\N{MINUS SIGN}")) for angle in range(math.ceil(low / 60) * 60, int(high) + 1, 60)]
         plots = curves.draw([PlotData("Readings as they arrive", unit, (), dots, 110.0)], low, high, ticks)
-    last = [(f"{math.degrees(angle):.1f}°", show(lift, QuantityKind.LENGTH, system)) for angle, lift in state.points[-3:]]
-    share = round(100 * state.taken / state.count)
+    last = "".join(f" · {math.degrees(angle):.1f}° {show(lift, QuantityKind.LENGTH, system)}" for angle, lift in state.points[-3:])
     tilt = f"{math.degrees(state.tilt):.0f}"
-    return WheelView(
-        text=state.text, taken=state.taken, count=state.count, share=share, running=state.running, tilt=tilt, last=last, plots=plots
-    )
+    return WheelView(run=state, tilt=tilt, last=last, plots=plots)

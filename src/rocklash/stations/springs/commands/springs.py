@@ -1,10 +1,7 @@
 """Changes of Springs & masses: what an engine was seen to do, tester logs, what the packet says, the simulated tester."""
 
-import secrets
-
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 
 from rocklash.answers.calibration import learning_of, stop_learning
 from rocklash.answers.results import result_of
@@ -13,7 +10,7 @@ from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
 from rocklash.desk.files import sent_text
 from rocklash.records.figure_column import stored_figure
-from rocklash.records.models import Build, Observation, Part, SpringLog, TesterRun
+from rocklash.records.models import Build, Observation, Part, SpringLog
 from rocklash.stations.springs.forms import ObservationForm
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner
@@ -152,32 +149,3 @@ class KeepClaim(_OfASpring):
         spring = self.spring()
         self.note(f"{spring}", spring.claim, words)
         self.ledger.set(spring, claim=words)
-
-
-class BeginTest(_OfASpring):
-    """Put a set of hidden springs on the simulated tester; a run under way is ended first."""
-
-    verb = "simulated tester"
-    judged = False
-
-    def apply(self) -> None:
-        """The run is what was made."""
-        for run in TesterRun.objects.select_for_update().filter(part=self.target, ended_at=None):
-            self.ledger.set(run, ended_at=timezone.now())
-        self.made = self.ledger.make(TesterRun, part=self.target, by=self.member.user, seed=secrets.randbelow(1_000_000))
-        self.note(f"{self.target}", "", "set begun")
-
-
-class EndTest(_OfASpring):
-    """Stop the simulated tester; what was read until now stays."""
-
-    verb = "simulated tester"
-    judged = False
-
-    def apply(self) -> None:
-        """Ended twice it ends once."""
-        run = TesterRun.objects.select_for_update().filter(part=self.target).first()
-        if run and run.ended_at is None:
-            self.ledger.set(run, ended_at=timezone.now())
-            self.note(f"{self.target}", "", "set ended")
-        self.made = run

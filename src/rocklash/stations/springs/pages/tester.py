@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rocklash.answers.results import BuildResult
-from rocklash.answers.tester import SpringLogResult, SpringPlace, TesterState, strength_in
+from rocklash.answers.tester import SpringLogResult, SpringPlace, strength_in
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.desk.words import FactView, fact_views
@@ -182,31 +182,4 @@ def spring_page(
         strength=_strength(strength, system) if strength else [],
         verdict=strength.verdict.value if strength else "",
         strength_words=in_units(strength.words, system) if strength else "",
-    )
-
-
-@dataclass(frozen=True, kw_only=True)
-class TesterView:
-    """The simulated tester: counted readings, share done, the text."""
-
-    taken: int
-    count: int
-    share: int
-    running: bool
-    text: str
-    last: str
-
-
-def tester_view(state: TesterState | None) -> TesterView | None:
-    """View-model of a run of the simulated tester."""
-    if state is None:
-        return None
-    last = state.text.strip().splitlines()[-1].replace(";", " \N{MIDDLE DOT} ") if state.text else ""
-    return TesterView(
-        taken=state.taken,
-        count=state.count,
-        share=round(100 * state.taken / state.count),
-        running=state.running,
-        text=state.text,
-        last=last,
     )
