@@ -85,7 +85,7 @@ def test_a_drop_test_line_by_line_and_read_again(builder: Membership, petrel: Bu
         ({"readings": "-10 1.8"}, "one thickness"),
         ({"way": "drop test", "readings": "170 1.8"}, "far from TDC"),
         ({"readings": "120"}, "unit right"),
-        ({"gap": "nothing"}, "which gap"),
+        ({"gap": "nothing"}, "Choose one of: valve to piston"),
         ({"readings": "\n".join(["1 1"] * 60)}, "too many"),
     ],
 )

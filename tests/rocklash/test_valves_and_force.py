@@ -116,7 +116,7 @@ def test_a_rockers_mass_at_the_valve_follows_from_its_inertia(
     assert row.follower.figures["mass"]["value"] * 1e3 == pytest.approx(grams, rel=0.01)
     refused = client_for(builder).post(address(petrel, PAGE), {"act": "swing", "row": str(row.pk)} | data | {"valve_arm": ""})
     assert refused.status_code == 422
-    assert "Arm to the valve" in refused.content.decode()
+    assert "Pivot to valve is missing: this way needs it." in refused.content.decode()
 
 
 @pytest.mark.parametrize("side", ["intake", "exhaust"])

@@ -189,7 +189,7 @@ class Command:
 
     def bound(self) -> BenchForm | None:
         """The form with what was sent in it."""
-        return self.form(self.data, system=self.system) if self.form else None
+        return self.form(self.data, system=self.system, about=self.build) if self.form else None
 
     def _read_form(self) -> None:
         bound = self.bound()

@@ -76,8 +76,11 @@ class Bench:
         if isinstance(self.command, command) and self.outcome and self.outcome.refused:
             bound = self.command.bound()
             assert bound
+            for name, sentence in self.wrong.items():
+                if name in bound.fields and name not in bound.errors:
+                    bound.add_error(name, sentence)
             return bound
-        return command.form(system=self.system, initial=initial)
+        return command.form(system=self.system, about=self.build, initial=initial)
 
     @property
     def wrong(self) -> dict[str, str]:

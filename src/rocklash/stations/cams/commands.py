@@ -13,7 +13,7 @@ from rocklash.desk.files import sent_bytes, sent_text
 from rocklash.records.figure_column import Stored, stored_figure, stored_from
 from rocklash.records.models import CamCandidate, CamLog, CamTiming, Part, SetupRole, SetupSide
 from rocklash.records.selectors.builds import parts_that_fit
-from rocklash.stations.cams.forms import DegreeForm
+from rocklash.stations.cams.forms import CamFileForm, DegreeForm, LogForm
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import lobe_file
 from valvetrain.formats.lobe_document import document
@@ -22,9 +22,7 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.lobe import Lobe, StatedAt, from_lobe
-from valvetrain.quantities import parse
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, lobe_of
-from valvetrain.units import QuantityKind
 
 _LONGEST_NAME = 80
 _LOW, _HIGH = 1.0e-3, 0.4  # heights at which durations are taken: 1 mm, and this share of the lift, which tells the flank's fullness
@@ -113,11 +111,6 @@ class _OfACam(Command):
         """The cam, locked."""
         return Part.objects.select_for_update().get(pk=self.target.pk)
 
-    def where(self) -> StatedAt:
-        """Where the lifts are told at."""
-        told = self.text("at")
-        return StatedAt(told) if told in set(StatedAt) else StatedAt.VALVE
-
     def figure(self, key: str, value: float, spread: float | None = None) -> dict[str, object]:
         """A measured figure of the cam as it is kept."""
         FIGURES[Owner.CAM, key].check(value)
@@ -133,21 +126,21 @@ class KeepLog(_OfACam):
     """Fit a degree-wheel log and keep it with its cam."""
 
     verb = "degree wheel"
+    form = LogForm
 
     def apply(self) -> None:
         """The log as typed or as a file; its angles of the crank unless told otherwise."""
-        crank, tilt = self.text("angles") != "cam", 0.0
-        if self.text("tilt"):
-            tilt = parse(self.text("tilt"), QuantityKind.ANGLE, self.system).value
+        crank, lean = self.cleaned["angles"] == "crank", self.cleaned["tilt"]
+        tilt = lean.value if lean else 0.0
         if not 0.0 <= tilt <= math.radians(30.0):
             raise Refused(
                 f"An indicator {math.degrees(tilt):.0f}° off the valve's axis measures something else: bring it below 30°. {self.nothing}"
             )
         text = sent_text(self, "One reading a crank degree is plenty.")
         log, found = fit_of_text(text, crank=crank, tilt=tilt, system=self.system)
-        lobe, mirrored = lobe_of(found, self.where())
+        lobe, mirrored = lobe_of(found, StatedAt(self.cleaned["at"]))
         figures = self._figures(found)
-        if self.text("zero") == "tdc" and crank:
+        if self.cleaned["zero"] == "tdc" and crank:
             figures["lobe_centre"] = self.figure("lobe_centre", abs(2.0 * found.nose))
         cam = self.cam()
         kept = {key: figure for key, figure in cam.figures.items() if key[-2:] not in ("_2", "_3", "_4")}
@@ -177,14 +170,15 @@ class KeepFile(_OfACam):
     """Take a cam from a lift table, a lobe file or a build file."""
 
     verb = "cam from file"
+    form = CamFileForm
 
     def apply(self) -> None:
         """The file, with the side of a build file that is meant."""
         told_side = self.text("side")
         side = Side(told_side) if told_side in set(Side) else Side.INTAKE
         raw = sent_bytes(self, "A lift table of a row a degree is 10,000 characters.")
-        crank = self.text("angles") == "crank"
-        lobe, record = lobe_file.read(raw, side=side, crank=crank, system=self.system, at=self.where())
+        crank, at = self.cleaned["angles"] == "crank", StatedAt(self.cleaned["at"])
+        lobe, record = lobe_file.read(raw, side=side, crank=crank, system=self.system, at=at)
         if lobe:
             FIGURES[Owner.CAM, "lift"].check(from_lobe(lobe).full, self.system)
         cam = self.cam()

@@ -22,7 +22,6 @@ from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
 
-_LONGEST_TYPED = 1_000_000
 _CAMS = {"beside": commands.LayBeside, "propose": commands.Propose, "new": commands.NewCam}
 _LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord}
 
@@ -63,8 +62,8 @@ def lobe(bench: Bench, part: int) -> dict[str, Any]:
     fitted = fitted_log(log) if log else None
     page = lobe_page(bench.result, bench.build, cam, bench.side, bench.system, bench.field_error, log, fitted)
     wheel_page = wheel_view(newest_state(cam), bench.system)
-    typed = bench.request.POST.get("text", "")[:_LONGEST_TYPED] if bench.refused and bench.request.POST.get("act") == "log" else ""
-    return {"page": page, "wheel": wheel_page, "cam": cam, "exports": list(EXPORTS.items()), "typed": typed}
+    forms = {"log_form": bench.form(commands.KeepLog), "file_form": bench.form(commands.KeepFile, side=bench.side.value)}
+    return {"page": page, "wheel": wheel_page, "cam": cam, "exports": list(EXPORTS.items()), **forms}
 
 
 @on_build

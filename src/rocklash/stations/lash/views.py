@@ -83,7 +83,7 @@ def stops(bench: Bench) -> dict[str, Any]:
 def shelf(bench: Bench) -> dict[str, Any]:
     """Shims on the shelf, and what moved there."""
     shop, unit = bench.member.workshop, unit_symbol(QuantityKind.LENGTH, bench.system)
-    return {"rows": shims_of(shop), "moves": shim_moves_of(shop), "unit": unit}
+    return {"form": bench.form(shelf_commands.PutOnShelf), "rows": shims_of(shop), "moves": shim_moves_of(shop), "unit": unit}
 
 
 def _of_history(bench: Bench, act: str, _: dict[str, Any]) -> Part | None:

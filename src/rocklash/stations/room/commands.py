@@ -12,7 +12,7 @@ from rocklash.answers.results import result_of
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.records.models import GapReading, InspectionFinding, OverRevCase, Position
-from rocklash.stations.room.forms import OverRevForm
+from rocklash.stations.room.forms import GapForm, OverRevForm
 from valvetrain.errors import ContradictionError, QuantityError
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, Way, check_reading
@@ -50,14 +50,12 @@ class KeepGaps(Command):
     what was read before."""
 
     verb = "gap"
+    form = GapForm
 
     def apply(self) -> None:
         """`readings` are lines of a gap, or of a crank angle and a gap."""
-        asked, how = self.text("gap"), self.text("way")
-        if asked not in set(GapKind) or how not in set(Way):
-            raise Refused("Say which gap it is and how it was read.")
-        gap, way = GapKind(asked), Way(how)
-        place = get_object_or_404(Position, engine=self.subject.engine_id, pk=number_of(self.text("valve")))
+        gap, way = GapKind(self.cleaned["gap"]), Way(self.cleaned["way"])
+        place = get_object_or_404(Position, engine=self.subject.engine_id, pk=number_of(self.cleaned["valve"]))
         try:
             rows = self._rows(gap, way, place)
         except (QuantityError, ContradictionError) as error:
@@ -71,7 +69,7 @@ class KeepGaps(Command):
 
     def _rows(self, gap: GapKind, way: Way, place: Position) -> list[GapReading]:
         result, rows = result_of(self.subject), []
-        for angle, value, typed in _pairs(self.text("readings", 4000), self.system):
+        for angle, value, typed in _pairs(self.cleaned["readings"], self.system):
             check_reading(gap, value, angle)
             if gap is GapKind.PISTON_VALVE and (angle is None) != (way is Way.CLAY):
                 need = "one thickness, without an angle" if way is Way.CLAY else "a crank angle before each gap, for example −10 1.84"

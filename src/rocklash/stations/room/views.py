@@ -34,7 +34,7 @@ def room(bench: Bench) -> dict[str, Any]:
 def measure(bench: Bench) -> dict[str, Any]:
     """What the gaps follow from, and gaps as read at the bench."""
     page = measure_page(bench.result, bench.build, gap_readings_of(bench.build), bench.system, bench.field_error)
-    return {"page": page}
+    return {"page": page, "gap_form": bench.form(commands.KeepGaps)}
 
 
 @build_page("room", "room/over_rev.html", _OVER_REV, fold=True)

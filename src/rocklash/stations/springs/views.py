@@ -97,7 +97,13 @@ def spring(bench: Bench, part: int) -> dict[str, Any]:
     place, (log, new) = place_of(result, bench.build, one, bench.side), newest_spring_logs(one)
     found = told_of(log, place, new, one.claim, system) if log else None
     page = spring_page(result, one, place, found, system, bench.field_error)
-    return {"page": page, "log": log, "spring": one, "tester": newest_state(one)}
+    return {
+        "page": page,
+        "log": log,
+        "spring": one,
+        "tester": newest_state(one),
+        "log_form": bench.form(commands.KeepSpringLog, side=bench.side.value),
+    }
 
 
 @on_build
@@ -114,7 +120,8 @@ def valves(bench: Bench) -> dict[str, Any]:
     build, side = bench.build, bench.side
     found = valves_answer(bench.result, side, load_asked(bench.request.GET.get("wanted", ""), bench.system))
     fits, weighings = valve_fits_of(build, side.value), weighings_of(build, side.value)
-    return {"page": valves_page(bench.result, build, side, found, fits, weighings, bench.system)}
+    page = valves_page(bench.result, build, side, found, fits, weighings, bench.system)
+    return {"page": page, "swing": bench.form(valve_commands.KeepSwing, row=page.row if page else "")}
 
 
 @build_page("springs", "springs/force.html", reads=True)

@@ -8,6 +8,9 @@ from django.utils.safestring import SafeString, mark_safe
 
 Attribute = str | float | None
 
+_RUNNING = frozenset({"text", "tspan"})
+"""What holds words that run on; everywhere else shapes stand on lines of their own, so that two texts are never read as one word."""
+
 
 class Shape(NamedTuple):
     """An element of a drawing: its tag, its attributes (None is left out), and what is in it."""
@@ -95,11 +98,14 @@ def _write(one: Shape, out: list[str]) -> None:
         out.append("/>")
         return
     out.append(">")
-    for each in one.inside:
+    apart = one.tag not in _RUNNING
+    for place, each in enumerate(one.inside):
         if type(each) is str:
             out.append(escape(each))
-        else:
-            _write(each, out)  # type: ignore[arg-type]
+            continue
+        if apart and place:
+            out.append("\n")
+        _write(each, out)  # type: ignore[arg-type]
     out.append(f"</{one.tag}>")
 
 

@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.forms.renderers import TemplatesSetting
 
-from rocklash.ui.forms.fields import QuantityField
+from rocklash.ui.forms.fields import OneOfField, QuantityField
 from valvetrain.units import UnitSystem
 
 
@@ -18,13 +18,25 @@ class BenchForm(forms.Form):
     prefix_id = ""
     default_renderer = TemplatesSetting
 
-    def __init__(self, *args: Any, system: UnitSystem = UnitSystem.METRIC, **options: Any) -> None:
+    def __init__(self, *args: Any, system: UnitSystem = UnitSystem.METRIC, about: Any = None, **options: Any) -> None:
         options.setdefault("label_suffix", "")
         options.setdefault("auto_id", f"{self.prefix_id}-%s" if self.prefix_id else "%s")
         super().__init__(*args, **options)
+        self.system = system
         for field in self.fields.values():
             if isinstance(field, QuantityField):
                 field.read_in(system)
+        if about is not None:
+            self.offer(about)
+
+    def offer(self, about: Any) -> None:
+        """Fill choices that depend on what the form is about, mostly a build."""
+
+    def one_of(self, name: str) -> OneOfField:
+        """A field of choices, to offer some."""
+        field = self.fields[name]
+        assert isinstance(field, OneOfField)
+        return field
 
     def sentences(self) -> dict[str, str]:
         """What is wrong, by field."""

@@ -1,11 +1,12 @@
 """Fields that know the trade: what they refuse they refuse in a sentence, with what would be right."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from django import forms
 
 from valvetrain.errors import QuantityError
-from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
 from valvetrain.quantities import Typed, parse
 from valvetrain.units import QuantityKind, UnitSystem, example, unit_symbol
 
@@ -47,3 +48,41 @@ class QuantityField(forms.CharField):
     def hint(self) -> str:
         """What may be typed."""
         return f"for example {example(self.kind)}"
+
+
+class OneOfField(forms.ChoiceField):
+    """One of a few words. Where nothing is sent it is the first of them."""
+
+    def __init__(self, choices: Iterable[tuple[str, str]] = (), **options: Any) -> None:
+        super().__init__(required=False, **options)
+        self.offer(choices)
+
+    def offer(self, choices: Iterable[tuple[str, str]]) -> None:
+        """What there is to choose from, as it is sent and as it is read."""
+        self.offered = list(choices)
+        self.choices = self.offered
+
+    def clean(self, value: Any) -> str:
+        """The word chosen. Raises ValidationError for any other."""
+        if value and not self.valid_value(value):
+            raise forms.ValidationError(f"Choose one of: {', '.join(words for _, words in self.offered)}.")
+        return str(value or (self.offered[0][0] if self.offered else ""))
+
+
+class FactField(OneOfField):
+    """A choice of words of the catalogue; `told` leaves out that nobody knows."""
+
+    def __init__(self, owner: Owner, key: str, *, told: bool = False, **options: Any) -> None:
+        fact = FACTS[owner, key]
+        super().__init__(((word, words) for word, words in fact.choices.items() if word or not told), **{"label": fact.label, **options})
+
+
+class PartField(OneOfField):
+    """A part of the shop; its form offers them once it knows the build. Cleaned it is the part's number, empty for none."""
+
+    def __init__(self, *, none: str = "", **options: Any) -> None:
+        super().__init__([("", none)], **options)
+
+    def offer_parts(self, parts: Iterable[tuple[int, str]]) -> None:
+        """Parts to choose from, behind the choice of none."""
+        self.offer([self.offered[0], *((str(number), name) for number, name in parts)])

@@ -6,6 +6,7 @@ from rocklash.answers.clearances import ValveStatus
 from rocklash.answers.shim_plan import SAME, shelf_change
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.records.models import ClearanceSession, Engine, ShimMove, ShimStock
+from rocklash.stations.lash.forms import ShelfForm
 from valvetrain.errors import QuantityError
 from valvetrain.quantities import parse
 from valvetrain.units import LENGTH, UnitSystem, amount, quantity
@@ -55,11 +56,12 @@ class PutOnShelf(_ShelfCommand):
     """Put shims on the shelf, all of them or none."""
 
     verb = "shims"
+    form = ShelfForm
 
     def apply(self) -> None:
         """`sizes` with how many of each."""
-        sizes = _sizes(self.text("sizes", 4000), self.system)
-        shape, measured = self.text("shape", 40), str(self.data.get("measured", "yes")) == "yes"
+        sizes = _sizes(self.cleaned["sizes"], self.system)
+        shape, measured = self.cleaned["shape"], self.cleaned["measured"] == "yes"
         for size, count in sizes:
             move(self, row_of(self, shape, size, measured=measured), count, "put on the shelf")
         self.note("shelf", "", ", ".join(f"{count} × {quantity(size, LENGTH, self.system, 3)}" for size, count in sizes))

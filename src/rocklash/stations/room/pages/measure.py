@@ -11,17 +11,10 @@ from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, GapReading, SetupRole
 from valvetrain.parts.catalogue import FACTS, Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.gaps import GapKind, Way
+from valvetrain.parts.gaps import GapKind
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording import told
 
-_READ = [kind for kind in GapKind if kind not in (GapKind.COIL_BIND, GapKind.RETAINER)]
-_WAYS = {
-    Way.CLAY: "clay, thickness",
-    Way.DROP: "drop test: valve pushed until it meets",
-    Way.CHECKING: "checking springs",
-    Way.GAUGE: "feeler, caliper or gauge",
-}
 _PISTON_KEYS = ("bore", "stroke", "rod_length", "compression", "gasket", "deck", "pin_offset")
 _SIDE_KEYS = (
     "valve_angle", "head_height", "pocket_depth", "pocket_angle", "pocket_diameter", "pocket_offset", "valve_offset", "valve_spread",
@@ -59,10 +52,6 @@ class MeasurePage:
     rods: list[tuple[str, str, bool]]
     rods_seen: str
     readings: list[ReadingRow]
-    valves: list[tuple[int, str]]
-    gaps: list[tuple[str, str]]
-    ways: list[tuple[str, str]]
-    unit: str
     notes: tuple[str, ...]
 
 
@@ -112,13 +101,5 @@ def measure_page(
         rods=[(value, words, value == word) for value, words in fact.choices.items()],
         rods_seen=word,
         readings=[_reading(row, system) for row in readings],
-        valves=[(place.pk, place.name) for place in build.engine.positions.all()],
-        gaps=[
-            (gap.value, ", ".join(filter(None, (gap.words, gap.where))))
-            for gap in _READ
-            if (gap is GapKind.HEAD_ROOM) == side_valve or gap in (GapKind.NESTED, GapKind.LOBE_HEAD)
-        ],
-        ways=[(way.value, words) for way, words in _WAYS.items()],
-        unit=unit_symbol(QuantityKind.LENGTH, system),
         notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
     )

@@ -11,7 +11,7 @@ from rocklash.commands.figures import now_text
 from rocklash.desk.files import sent_text
 from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import Build, Observation, Part, SpringLog
-from rocklash.stations.springs.forms import ObservationForm
+from rocklash.stations.springs.forms import ObservationForm, SpringLogForm
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
@@ -90,14 +90,15 @@ class KeepSpringLog(_OfASpring):
     """Fit a tester log and keep it with its spring: measured figures of the part are the set's."""
 
     verb = "spring tester"
+    form = SpringLogForm
 
     def apply(self) -> None:
         """The log as typed or as a file, `leans` of single springs, and whether they are `used`."""
-        used, side = self.text("state") == "used", self.text("side")
+        used, side = self.cleaned["state"] == "used", self.text("side")
         place = place_of(result_of(self.subject), self.subject, self.target, Side(side) if side in set(Side) else Side.INTAKE)
         text = sent_text(self, "Ten heights a spring are plenty.")
         fits = fits_of_text(text, self.system)
-        leans = _leans(self.text("leans"), {fit.name for fit in fits}, self.system)
+        leans = _leans(self.cleaned["leans"], {fit.name for fit in fits}, self.system)
         height = place.height if place else fits[0].height
         found = read_set(list(fits), height, place.lift if place else height - fits[0].low, leans=leans)
         spring, figures = self.spring(), {}

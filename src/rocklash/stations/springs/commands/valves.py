@@ -10,6 +10,7 @@ from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
 from rocklash.records.figure_column import fit_fingerprint, stored_figure
 from rocklash.records.models import Part, Position, SetupRole, SetupSide, ValveFit, Weighing
+from rocklash.stations.springs.forms import SwingForm
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
@@ -136,50 +137,34 @@ class Weigh(_OfARow):
 
 
 _SWING_FIELDS = {
-    "geometry": (("mass", QuantityKind.MASS), ("valve_arm", LENGTH), ("other_arm", LENGTH)),
-    "pendulum": (
-        ("mass", QuantityKind.MASS),
-        ("centre", LENGTH),
-        ("swings", QuantityKind.NUMBER),
-        ("seconds", QuantityKind.NUMBER),
-        ("valve_arm", LENGTH),
-    ),
-    "weighing": (("valve_end", QuantityKind.MASS), ("other_end", QuantityKind.MASS), ("valve_arm", LENGTH), ("other_arm", LENGTH)),
+    "geometry": ("mass", "valve_arm", "other_arm"),
+    "pendulum": ("mass", "centre", "swings", "seconds", "valve_arm"),
+    "weighing": ("valve_end", "other_end", "valve_arm", "other_arm"),
 }
 _SWING_WAYS: dict[str, Callable[..., Figure]] = {
     "geometry": rocker_by_geometry,
     "pendulum": rocker_by_pendulum,
     "weighing": rocker_by_weighing,
 }
-_SWING_NAMES = {
-    "mass": "mass", "valve_arm": "arm to the valve", "other_arm": "other arm", "centre": "centre of mass below the pivot", "swings": "swings",
-    "seconds": "seconds", "valve_end": "reading at the valve's end", "other_end": "reading at the other end",
-}  # fmt: skip
 
 
 class KeepSwing(_OfARow):
     """A rocker's or finger's mass at the valve from its inertia: by geometry, pendulum or weighing its ends."""
 
     verb = "inertia"
+    form = SwingForm
 
     def apply(self) -> None:
-        """`way` names which figures were sent."""
-        way = self.text("way")
-        if way not in _SWING_WAYS:
-            raise Refused("Choose geometry, pendulum or weighing.")
+        """`way` names which figures count."""
+        way = self.cleaned["way"]
         part = Part.objects.select_for_update().filter(pk=self.side_row().follower_id or 0).first()
         if part is None:
             raise Refused("There is no follower in this set-up.")
-        values = []
-        for key, kind in _SWING_FIELDS[way]:
-            if not self.text(key) and key == "other_arm":
-                values.append(0.0)
-                continue
-            try:
-                values.append(parse(self.text(key), kind, self.system).value)
-            except QuantityError as error:
-                raise Refused(f"{_SWING_NAMES[key].capitalize()}: {error.sentence} {self.nothing}") from error
-        figure = _SWING_WAYS[way](*values)
+        labels, typed = SwingForm.base_fields, {key: self.cleaned[key] for key in _SWING_FIELDS[way]}
+        missing = [key for key, value in typed.items() if value is None and key != "other_arm"]  # an arm not told is the pivot itself
+        if missing:
+            raise Refused(fields={key: f"{labels[key].label} is missing: this way needs it." for key in missing})
+        figure = _SWING_WAYS[way](*(value.value if value else 0.0 for value in typed.values()))
         self.keep_mass(part, Owner.FOLLOWER, figure)
-        told = ", ".join(f"{_SWING_NAMES[key]} {self.text(key) or '0'}" for key, _ in _SWING_FIELDS[way])
+        told = ", ".join(f"{str(labels[key].label).lower()} {value.text if value else '0'}" for key, value in typed.items())
         self.note(f"{part}, {way}", told, f"{quantity(figure.value, QuantityKind.MASS, self.system, 2)} at the valve")
