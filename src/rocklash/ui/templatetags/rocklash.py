@@ -97,6 +97,18 @@ def once() -> SafeString:
     return format_html('<input type="hidden" name="once" value="{}">', token_hex(6))
 
 
+_KEY = "the-key-of-this-form"
+
+
+@register.simple_tag(takes_context=True)
+def figure(context: Context, f: Hashable) -> SafeString:
+    """A figure's form. Of the many on a page one or two change from answer to answer: equal ones are written out once a process, and each
+    time given a key of their own."""
+    drawn = {"f": f, "action": context["action"], "may_change": context["member"].may_change, "bases": context["bases"], "key": _KEY}
+    form = _piece("ui/field.html", tuple(drawn.items()))
+    return mark_safe(form.replace(_KEY, token_hex(6), 1))  # noqa: S308  (written by the template above)
+
+
 @register.simple_tag
 def quantity(value: float, kind: str, system: str, decimals: int | None = None) -> str:
     """An SI value with its unit in the person's system."""
