@@ -11,15 +11,15 @@ from valvetrain import wording
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.separation import separation_speed
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, ValvePosition
+from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.gaps import GapKind
-from valvetrain.parts.record import PartRecord, ValveStand
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer, stiffen
 from valvetrain.studies.review.build import assess, review
-from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.assembly import CompletedBuild, complete
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import (
     coil_bind,
@@ -344,3 +344,23 @@ def test_words_carry_the_numbers_in_both_systems() -> None:
 def test_one_position_is_made_up_where_none_is_named() -> None:
     done = complete(empty_build(TRIPLE))
     assert done.stock.sides[Side.INTAKE].positions == (ValvePosition("intake", Side.INTAKE, 1),)
+
+
+@pytest.mark.parametrize("owner", [Owner.RETAINER, Owner.VALVE, Owner.KEEPERS, Owner.FOLLOWER])
+def test_a_stock_part_on_the_scale_moves_no_stock_spring(owner: Owner) -> None:
+    """What is estimated of the stock springs hangs on what is told of springs, lobe and engine, not on what other parts weigh."""
+    bare = _weighed(owner, None).stock_sides[Side.INTAKE]
+    masses = {0.7: 0.0, 1.5: 0.0}
+    for share in masses:
+        weighed = _weighed(owner, share * bare.parts[owner]["mass"].value)
+        assert weighed.stock_sides[Side.INTAKE].springs == bare.springs
+        masses[share] = weighed.stock_sides[Side.INTAKE].parts[owner]["mass"].value
+    assert masses[1.5] > 2.0 * masses[0.7]
+
+
+def _weighed(owner: Owner, mass: float | None) -> CompletedBuild:
+    figures = {} if mass is None else {"mass": Figure(mass, 0.01 * mass, Basis.MEASURED)}
+    sides = {side: SideRecord({owner: PartRecord("own", figures)}) for side in Side}
+    engine = {"bore": Figure(0.077), "stroke": Figure(0.0536), "limiter": Figure(13000 / 60)}
+    kind = EngineKind(1, 2, Gear.DOHC, Follower.BUCKET, Adjuster.SHIM_UNDER)
+    return complete(BuildRecord("own", kind, engine, {}, Use.MOTOCROSS, (), sides, sides))

@@ -14,6 +14,7 @@ from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
+from rocklash.desk.sharing import sharing_of
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, parts_that_fit, timings_of
 from rocklash.stations.cams import commands
@@ -63,7 +64,14 @@ def lobe(bench: Bench, part: int) -> dict[str, Any]:
     page = lobe_page(bench.result, bench.build, cam, bench.side, bench.system, bench.field_error, log, fitted)
     wheel_page = wheel_view(newest_state(cam), bench.system)
     forms = {"log_form": bench.form(commands.KeepLog), "file_form": bench.form(commands.KeepFile, side=bench.side.value)}
-    return {"page": page, "wheel": wheel_page, "cam": cam, "exports": list(EXPORTS.items()), **forms}
+    return {
+        "page": page,
+        "wheel": wheel_page,
+        "cam": cam,
+        "exports": list(EXPORTS.items()),
+        "shared": sharing_of(bench.build, [cam])[cam.pk],
+        **forms,
+    }
 
 
 @on_build

@@ -1,9 +1,12 @@
 """What is told of springs and of what they did: tester logs, a rocker's inertia, where an engine gave up."""
 
+from typing import Any, ClassVar
+
 from django import forms
 
+from rocklash.answers.rows import PART_OWNERS
 from rocklash.ui.forms import BenchForm, FactField, OneOfField, QuantityField
-from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.units import QuantityKind
 
@@ -67,3 +70,36 @@ class SwingForm(BenchForm):
     other_arm = QuantityField(_LENGTH, label="Pivot to the other end, 0 when it is the pivot", required=False)
 
     swings.widget.attrs |= {"placeholder": "50"}
+
+
+_KNOWN = [("card", "packet, card or maker's data"), ("measured", "measured here"), ("estimate", "estimate")]
+
+
+class NewPartForm(BenchForm):
+    """A part for a slot of the proposed set-up: its name and the few figures that tell most of it, in at most eight fields."""
+
+    KEYS: ClassVar[dict[Owner, tuple[str, ...]]] = {
+        Owner.SPRING: ("seat_load", "rate", "load", "load_height", "solid_height"),
+        Owner.VALVE: ("mass", "head_diameter", "stem_diameter", "seat_width"),
+        Owner.CAM: ("lift", "duration_1", "lobe_centre"),
+    } | dict.fromkeys((Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM), ("mass",))
+
+    prefix_id = "new"
+    row = forms.CharField(required=False, widget=forms.HiddenInput)
+    slot = forms.CharField(required=False, widget=forms.HiddenInput)
+    seen = forms.CharField(required=False, widget=forms.HiddenInput)
+    name = forms.CharField(label="Name", required=False, max_length=80)
+    basis = OneOfField(_KNOWN, label="These figures are from")
+    both = forms.BooleanField(label="The same on the other side", required=False)
+
+    name.widget.attrs |= {"placeholder": "what its packet or label says", "autocomplete": "off"}
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        owner = PART_OWNERS.get(str(self["slot"].value() or ""))
+        for key in self.KEYS.get(owner, ()) if owner else ():
+            row = FIGURES[owner, key]  # type: ignore[index]
+            field = QuantityField(row.kind, figure=(row.owner, key), label=row.label, required=False, help_text=row.hint)
+            field.read_in(self.system)
+            self.fields[key] = field
+        self.order_fields(["name", *self.KEYS.get(owner, ()), "basis", "both"] if owner else ["name"])

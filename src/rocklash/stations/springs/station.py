@@ -42,6 +42,7 @@ STATION = Station(
         path("speed/", views.speed, name="spring-speed"),
         path("valves/", views.valves, name="spring-valves"),
         path("force/", views.force, name="spring-force"),
+        path("new/<slug:slot>/", views.new_part, name="new-part"),
         path("part/<int:part>/", views.spring, name="spring"),
         path("part/<int:part>/tester/", views.tester, name="tester"),
         path("speed/learn/", views.learn, name="learn"),

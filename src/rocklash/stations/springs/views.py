@@ -2,8 +2,9 @@
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
 
 from rocklash.answers.calibration import begin_learning, learning_of
 from rocklash.answers.forces import force_answer
@@ -15,6 +16,7 @@ from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
+from rocklash.desk.sharing import sharing_of
 from rocklash.records.models import Build, Membership, Part
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.springs import (
@@ -25,9 +27,11 @@ from rocklash.records.selectors.springs import (
     valve_fits_of,
     weighings_of,
 )
+from rocklash.stations.springs.commands import parts as part_commands
 from rocklash.stations.springs.commands import springs as commands
 from rocklash.stations.springs.commands import valves as valve_commands
 from rocklash.stations.springs.pages.forces import force_page
+from rocklash.stations.springs.pages.parts import SLOT_WORDS, new_part_page
 from rocklash.stations.springs.pages.speed import speed_page
 from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
 from rocklash.stations.springs.pages.tester import spring_page
@@ -54,6 +58,23 @@ def springs(bench: Bench) -> dict[str, Any]:
     parts = list(parts_that_fit(bench.build))
     page = springs_page(bench.result, bench.build, parts, bench.system, side, valve, bench.field_error)
     return {"page": page, "action": f"{bench.request.path}?side={side}&valve={valve}", "side": side}
+
+
+def _to_the_stack(bench: Bench) -> HttpResponse | None:
+    """Back to the stack, where the part that was made stands in its place."""
+    if not bench.made:
+        return None
+    return redirect(f"{reverse('springs', args=[bench.member.workshop.slug, bench.build.pk])}?side={bench.side}")
+
+
+@build_page("springs", "springs/new.html", {"new": part_commands.NewPart, "copy": part_commands.CopyPart}, after=_to_the_stack)
+def new_part(bench: Bench, slot: str) -> dict[str, Any]:
+    """A part for one place of the proposed set-up: by hand, or a copy of what is there."""
+    if slot not in SLOT_WORDS:
+        raise Http404
+    page = new_part_page(bench.build, bench.side, slot)
+    form = bench.form(part_commands.NewPart, row=page.row, slot=slot, seen=page.seen)
+    return {"page": page, "new": form, "side": bench.side.value}
 
 
 def _speed_asked(request: HttpRequest, usual: float) -> float:
@@ -101,6 +122,7 @@ def spring(bench: Bench, part: int) -> dict[str, Any]:
         "page": page,
         "log": log,
         "spring": one,
+        "shared": sharing_of(bench.build, [one])[one.pk],
         "tester": newest_state(one),
         "log_form": bench.form(commands.KeepSpringLog, side=bench.side.value),
     }

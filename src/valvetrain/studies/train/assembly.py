@@ -226,8 +226,31 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
     return LowProfile(low, done.fit.get("switch_speed", estimate(engine["limiter"].value * 0.6, 0.1)))
 
 
+_WEIGHED = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
+
+
+def _unweighed(own: SideRecord) -> SideRecord:
+    """A side as if none of its parts but the springs had been on the scale."""
+    bare = {
+        owner: replace(part, figures={key: figure for key, figure in part.figures.items() if key != "mass"}) if owner in _WEIGHED else part
+        for owner, part in own.parts.items()
+    }
+    return replace(own, parts=bare)
+
+
 def _stock_side(record: BuildRecord, side: Side, own: SideRecord, engine: FigureMap) -> tuple[CompletedSide, Joint]:
-    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter."""
+    """The stock side, its estimates drawn from the rows in which the engine holds its own limiter. What is estimated of its springs does not
+    hang on what its other parts weigh: the scale tells next to nothing of springs, and a builder who weighs a retainer must not see them move."""
+    done, joint = _stock_from(record, side, own, engine)
+    bare = _unweighed(own)
+    if bare == own or all(figure.basis is not Basis.ESTIMATE for spring in done.springs for figure in spring.values()):
+        return done, joint
+    springs = _STOCK.get(name_of("unweighed", side, bare, _about(record)), partial(_stock_from, record, side, bare, engine))[0].springs
+    done = replace(done, springs=springs)
+    return done, joint_of(done.columns, _train_side(record.kind, side, done, record.positions, engine), joint)
+
+
+def _stock_from(record: BuildRecord, side: Side, own: SideRecord, engine: FigureMap) -> tuple[CompletedSide, Joint]:
     first = _complete_side(record, side, own, engine, None)
     train = _train_side(
         record.kind,
@@ -252,10 +275,14 @@ _STOCK: Kept[tuple[CompletedSide, Joint]] = Kept(128)
 _PROPOSED: Kept[CompletedSide] = Kept(128)
 
 
+def _about(record: BuildRecord) -> BuildRecord:
+    """What every side of a build follows from."""
+    return replace(record, name="", goal={}, use=Use.STREET, stock={}, proposed={}, gaps=())
+
+
 def _names(record: BuildRecord) -> dict[tuple[str, Side], str]:
     """What each side follows from, by name: two sides of one name are alike in every figure."""
-    bare = replace(record, name="", goal={}, use=Use.STREET, stock={}, proposed={}, gaps=())
-    shared = name_of(bare)
+    shared = name_of(_about(record))
     stock = {side: name_of(shared, side, record.stock[side]) for side in Side}
     proposed = {side: name_of(stock[side], record.proposed[side]) for side in Side}
     return {**{("stock", side): name for side, name in stock.items()}, **{("proposed", side): name for side, name in proposed.items()}}

@@ -8,7 +8,9 @@ from rocklash.answers.rows import PART_OWNERS, side_rows
 from rocklash.answers.side_numbers import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
+from rocklash.desk.sharing import sharing_of
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
+from rocklash.stations.springs.pages.parts import SLOT_WORDS
 from rocklash.stations.springs.pages.plots import force_plots, readouts
 from rocklash.ui.drawings import stack
 from rocklash.ui.drawings.curves import Plots
@@ -24,10 +26,6 @@ from valvetrain.studies.motion.review import MotionReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
 
-_SLOT_WORDS = {
-    "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
-    "follower": "Follower", "shim": "Shim or lash cap", "cam": "Cam",
-}  # fmt: skip
 _FIELDS = {
     Owner.SPRING: [
         "seat_load",
@@ -59,6 +57,7 @@ class SlotView:
     fields: list[FieldView]
     open: bool
     changed: bool
+    shared: str = ""
     spring_page: str = ""
 
 
@@ -125,11 +124,18 @@ def _part_figures(owner: Owner, done: FigureMap, part: Part | None, system: Unit
 
 
 def _slots(
-    row: SetupSide, stock_row: SetupSide, answer: BuildResult, parts: list[Part], system: UnitSystem, trouble: FieldError | None
+    build: Build,
+    row: SetupSide,
+    stock_row: SetupSide,
+    answer: BuildResult,
+    parts: list[Part],
+    system: UnitSystem,
+    trouble: FieldError | None,
 ) -> list[SlotView]:
     done = completed_side(answer, "proposed", Side(row.side))
     slots = []
-    for slot, label in _SLOT_WORDS.items():
+    shared = sharing_of(build, [part for slot in SLOT_WORDS if (part := getattr(row, slot))], other_side=True)
+    for slot, label in SLOT_WORDS.items():
         owner, part = PART_OWNERS[slot], getattr(row, slot)
         if part is None and slot != "inner_spring":
             continue
@@ -156,6 +162,7 @@ def _slots(
                 fields=fields,
                 open=wrong,
                 changed=stock_part != part,
+                shared=shared[part.pk] if part else "",
                 spring_page=f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
             )
         )
@@ -326,7 +333,7 @@ def springs_page(
         valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
         readouts=_readouts(answer, where, motion, system),
         stack=drawing,
-        slots=_slots(row, rows[SetupRole.STOCK, side], answer, parts, system, trouble),
+        slots=_slots(build, row, rows[SetupRole.STOCK, side], answer, parts, system, trouble),
         fit=field_views(f"fit-{row.pk}", Owner.FIT, fit_keys, row.figures, done.fit, system, trouble),
         ledger=_ledger(old, new, system),
         pack=_pack(old, new, system),
