@@ -56,7 +56,7 @@ def limits_known(build: Build) -> bool:
 def clearance_keys(adjuster: str, follower: str) -> list[str]:
     """Clearance figures that matter for what sets the clearance."""
     if adjuster == Adjuster.HYDRAULIC:
-        return []
+        return ["hydraulic_limit", "hydraulic_preload"]
     keys = [f"clearance_{side}_{end}" for side in ("intake", "exhaust") for end in ("least", "most")]
     if adjuster in SHIMMED:
         keys += ["shim_step", "shim_thinnest", "shim_thickest", "shim_price"]

@@ -19,4 +19,5 @@ def driveline_of(answer: BuildResult) -> Driveline:
     done = answer.review.completed
     wished = done.goal_figures["road_speed"].value if "road_speed" in done.goal_figures else None
     speeds = tuple(speed for _, speed in marks_of(answer))
-    return driveline(done.engine, speeds, wished, done.engine["limiter"].value, done.goal.goal_rpm)
+    machine = answer.record.facts.get("machine", "")
+    return driveline(done.engine, speeds, wished, done.engine["limiter"].value, done.goal.goal_rpm, machine)

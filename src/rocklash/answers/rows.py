@@ -4,7 +4,7 @@ from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
+from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition, kind_told
 from valvetrain.parts.gaps import GapKind, GapReading, Way
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 
@@ -23,7 +23,8 @@ PART_OWNERS = {
 
 def kind_of(engine: Engine) -> EngineKind:
     """Make-up of an engine row."""
-    return EngineKind(engine.cylinders, engine.valves_per_side, Gear(engine.gear), Follower(engine.follower), Adjuster(engine.adjuster))
+    words = Gear(engine.gear), Follower(engine.follower), Adjuster(engine.adjuster)
+    return kind_told(engine.cylinders, engine.valves_per_side, *words, engine.facts)
 
 
 def _part(part: Part | None, owner: Owner) -> PartRecord:
@@ -69,6 +70,11 @@ def gaps_of(build: Build) -> tuple[GapReading, ...]:
 def side_rows(build: Build) -> dict[tuple[str, str], SetupSide]:
     """Rows of the set-ups by role and side."""
     return {(setup.role, row.side): row for setup in build.setups.all() for row in setup.sides.all()}
+
+
+def keyhole_of(row: SetupSide) -> bool:
+    """Whether the retainer of a side slides on by its keyhole: then there are no keepers."""
+    return bool(row.retainer and row.retainer.facts.get("held_by") == "keyhole")
 
 
 def engine_words(engine: Engine) -> dict[str, str]:

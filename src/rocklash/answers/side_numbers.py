@@ -36,7 +36,7 @@ def pack_numbers(answer: BuildResult, role: str, side: Side) -> PackNumbers:
     """Numbers of one side of the stock or the proposed set-up."""
     train, _ = _train(answer, role, side)
     place = weakest(train)
-    shares = [(name, figure) for name, figure in train.masses.items()]
+    shares = [(name, figure) for name, figure in train.masses.items() if figure.value > 0.0]
     names = ["spring, ⅓"] if len(train.springs) == 1 else ["outer spring, ⅓", "inner spring, ⅓"]
     for name, packed in zip(names, train.springs, strict=True):
         third = packed.spring.mass
@@ -86,4 +86,5 @@ def stack_data(answer: BuildResult, side: Side, place: ValvePosition, tightest: 
         springs=tuple(coils),
         bucket=bucket,
         tightest=tightest,
+        keepers=train.masses[Owner.KEEPERS.value].value > 0.0,
     )

@@ -13,7 +13,7 @@ from valvetrain.errors import BuildFileError, ContradictionError, OutOfRangeErro
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.formats.lobe_document import document as lobe_document
 from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner, usual_spread
-from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
+from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Side, Use, ValvePosition, kind_told
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way, check_reading
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
@@ -249,7 +249,7 @@ def read(text: str) -> BuildRecord:
     _check_facts(engine.facts, Owner.ENGINE, "engine")
     return BuildRecord(
         name=document.name,
-        kind=EngineKind(engine.cylinders, engine.valves_per_side, engine.gear, engine.follower, engine.adjuster),
+        kind=kind_told(engine.cylinders, engine.valves_per_side, engine.gear, engine.follower, engine.adjuster, engine.facts),
         engine=_figures(engine.figures, Owner.ENGINE, "engine.figures"),
         goal=_figures(document.goal, Owner.GOAL, "goal"),
         use=document.use,

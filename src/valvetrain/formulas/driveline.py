@@ -100,6 +100,41 @@ def sprocket_diameter(pitch: Metre, teeth: Ratio) -> Metre:
     return pitch / math.sin(math.pi / teeth)
 
 
+def chain_links(distance: Metre, pitch: Metre, first_teeth: Ratio, second_teeth: Ratio) -> Ratio:
+    """Links of a chain round two sprockets, before it is made a whole, mostly even, number.
+
+    Equation: X = 2 a / p + (z1 + z2) / 2 + p ((z2 - z1) / (2 pi))^2 / a
+    Range: a, p > 0; teeth between 3 and 400
+    Source: iso606
+
+    >>> round(chain_links(0.4, 12.7e-3, 17, 50), 6)
+    97.36794
+    """
+    require_above("The distance of the shafts", distance)
+    require_above("The chain's pitch", pitch)
+    for teeth in (first_teeth, second_teeth):
+        require_between("The number of teeth", teeth, 3.0, 400.0)
+    return 2.0 * distance / pitch + (first_teeth + second_teeth) / 2.0 + pitch / distance * ((second_teeth - first_teeth) / math.tau) ** 2
+
+
+def shaft_distance(links: Ratio, pitch: Metre, first_teeth: Ratio, second_teeth: Ratio) -> Metre:
+    """Distance of the shafts that a chain of so many links gives.
+
+    Equation: a = (p / 4) (X - s + sqrt((X - s)^2 - 8 ((z2 - z1) / (2 pi))^2)), s = (z1 + z2) / 2
+    Range: p > 0; teeth between 3 and 400; chain long enough to go round both
+    Source: iso606 (chain_links solved for the distance)
+
+    >>> round(shaft_distance(97.36794, 12.7e-3, 17, 50), 6)
+    0.4
+    """
+    require_above("The chain's pitch", pitch)
+    for teeth in (first_teeth, second_teeth):
+        require_between("The number of teeth", teeth, 3.0, 400.0)
+    straight, step = links - (first_teeth + second_teeth) / 2.0, (second_teeth - first_teeth) / math.tau
+    require_above("The chain's length beyond what lies round the sprockets", straight, 2.0 * math.sqrt(2.0) * abs(step))
+    return pitch / 4.0 * (straight + math.sqrt(straight**2 - 8.0 * step**2))
+
+
 def water_speed(speed: Hertz, pitch: Metre, ratio: Ratio, slip: Ratio) -> MetrePerSecond:
     """Speed of a craft behind an impeller or screw; `ratio` is turns of the crankshaft for one of it.
 

@@ -61,6 +61,29 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             )
             for side in ("intake", "exhaust")
         ),
+        *(
+            FactKind(
+                Owner.ENGINE,
+                f"lobe_{side}",
+                f"{side.capitalize()} lobes",
+                {"": "one for each valve", "shared": "one for all valves of a cylinder: forked or roller rocker"},
+            )
+            for side in ("intake", "exhaust")
+        ),
+        FactKind(Owner.ENGINE, "caps", "Lash caps beside the screws", {"": "no", "yes": "yes, on the stems"}),
+        FactKind(
+            Owner.ENGINE,
+            "machine",
+            "It drives",
+            {
+                "": "not told",
+                "gearbox": "a wheel, through a gearbox",
+                "single": "a wheel, single speed with a clutch",
+                "water": "a screw or impeller",
+                "governed": "a pump or generator, held by a governor",
+            },
+        ),
+        FactKind(Owner.RETAINER, "held_by", "Held by", {"": "keepers", "keyhole": "its keyhole, no keepers"}),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
     )

@@ -1,5 +1,6 @@
 """What an engine is made of, and where its valves sit."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -47,7 +48,7 @@ SHIMMED = frozenset({Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_S
 # Which follower and adjuster go with which gear; the first of each is the usual one. Source: trade.
 FITTING: dict[Gear, tuple[tuple[Follower, ...], tuple[Adjuster, ...]]] = {
     Gear.DOHC: (
-        (Follower.BUCKET, Follower.FINGER),
+        (Follower.BUCKET, Follower.FINGER, Follower.ROCKER),
         (Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.GRADED_BUCKET, Adjuster.SCREW, Adjuster.HYDRAULIC),
     ),
     Gear.OHC: (
@@ -89,12 +90,40 @@ class ValvePosition:
         return self.deviation + self.own_shim
 
 
+ONE_CAMSHAFT = frozenset({Gear.OHC, Gear.PUSH_ROD, Gear.SIDE_VALVE})
+LEVERS = frozenset({Follower.FINGER, Follower.ROCKER})
+
+
 @dataclass(frozen=True)
 class EngineKind:
-    """The make-up that estimates are drawn from."""
+    """The make-up that estimates are drawn from. On a side that is `shared` one lobe works all valves of a cylinder through one forked or roller
+    rocker; `caps` are lash caps beside adjusting screws."""
 
     cylinders: int
     valves_per_side: int
     gear: Gear
     follower: Follower
     adjuster: Adjuster
+    shared: tuple[Side, ...] = ()
+    caps: bool = False
+
+    def on_a_lobe(self, side: Side) -> int:
+        """Valves that one lobe of a side works."""
+        return self.valves_per_side if side in self.shared else 1
+
+    @property
+    def one_camshaft(self) -> bool:
+        """Whether one camshaft carries the lobes of both sides, so that moving it moves both."""
+        return self.gear in ONE_CAMSHAFT
+
+
+def kind_told(
+    cylinders: int, valves_per_side: int, gear: Gear, follower: Follower, adjuster: Adjuster, facts: Mapping[str, str]
+) -> EngineKind:
+    """A make-up with what the words of the engine say of it: shared lobes (only of rockers and fingers over two or three valves), caps beside
+    screws."""
+    may = follower in LEVERS and valves_per_side > 1
+    shared = tuple(side for side in Side if may and facts.get(f"lobe_{side}") == "shared")
+    return EngineKind(
+        cylinders, valves_per_side, gear, follower, adjuster, shared, adjuster is Adjuster.SCREW and facts.get("caps") == "yes"
+    )

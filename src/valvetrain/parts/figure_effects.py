@@ -27,7 +27,7 @@ COUNTS: dict[str, str] = {
     "inner_step": "counts once figures of the inner spring are told",
     "tip_height": "counts with the radius that pushes the stem, for fingers and rockers",
     "spring_pocket": "counts with the outer spring's wire and coil diameter", "switch_speed": "counts with a low cam",
-    "low_follower_mass": "counts with a low cam",
+    "low_follower_mass": "counts with a low cam", "hydraulic_limit": "counts for hydraulic elements", "hydraulic_preload": "stands on Lash and on the sheet",
 }  # fmt: skip
 COUNTS |= {f"{key}_{side}": _REST for key in ("pocket_depth", "pocket_angle") for side in ("intake", "exhaust")}
 COUNTS |= {f"{key}_{side}": "counts beside the head, once the pocket is measured" for key in ("pocket_diameter", "pocket_offset")
@@ -35,7 +35,7 @@ COUNTS |= {f"{key}_{side}": "counts beside the head, once the pocket is measured
 COUNTS |= dict.fromkeys(
     (
         "primary_teeth_crank", "primary_teeth_clutch", "front_teeth", "rear_teeth", "rolling", "tyre_growth", "wheel_slip", "impeller_pitch",
-        "impeller_ratio", "impeller_slip", *(f"gear_{number}" for number in range(1, 7)),
+        "impeller_ratio", "impeller_slip", "chain_pitch", "chain_links", "clutch_engages", *(f"gear_{number}" for number in range(1, 7)),
     ),
     _GEARING,
 )  # fmt: skip

@@ -183,6 +183,25 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
         add(e, f"gear_{number}", f"Gear {number}", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="turns in for one out")
     add(e, "front_teeth", "Front sprocket", QuantityKind.NUMBER, "", 5, 60, 0.0, 0.0)
     add(e, "rear_teeth", "Rear sprocket", QuantityKind.NUMBER, "", 8, 120, 0.0, 0.0)
+    add(e, "chain_pitch", "Chain pitch", length, "mm", 4, 32, 0.0, 0.0, hint="pin to pin: 12.7 mm is half an inch")
+    add(e, "chain_links", "Chain links", QuantityKind.NUMBER, "", 20, 250, 0.0, 0.0)
+    add(e, "clutch_engages", "Clutch takes hold at", QuantityKind.SPEED, "rpm", 500, 12000, 0.05, 0.02)
+    add(
+        e, "hydraulic_limit", "Hydraulic elements good to", QuantityKind.SPEED, "rpm", 2000, 14000, 0.03, 0.03,
+        hint="beyond it they pump up and hold the valve open",
+    )  # fmt: skip
+    add(
+        e,
+        "hydraulic_preload",
+        "Preload of the elements",
+        length,
+        "mm",
+        0.0,
+        4,
+        0.1,
+        0.05,
+        hint="how far the plunger is pushed in, valve shut",
+    )
     add(e, "rolling", "Wheel rolls in one turn", length, "mm", 300, 4000, 0.02, 0.01, hint="chalk mark, rider on it")
     add(e, "tyre_growth", "Tyre grows at top speed by", QuantityKind.NUMBER, "", 0, 0.2, 0.0, 0.0, hint="0.02 is 2 %")
     add(e, "wheel_slip", "Wheel slips under power", QuantityKind.NUMBER, "", 0, 0.4, 0.0, 0.0, hint="0.03 is 3 %")

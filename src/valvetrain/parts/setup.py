@@ -18,7 +18,8 @@ class TrainSide:
     `lift` is at the valve before clearance; `duration` carries the spread of the cam's durations; `shape` (about 1) carries how well the flank's form is known.
     `installed_height` is seat to retainer, shut, without added shim; `retainer_to_seal` is the gap when shut. `vibration` holds how the
     train shakes: stiffnesses N/m at the valve, damping ratios, and `clash`, closed coils over open ones. `joint` are the rows in which
-    estimates belong together, weighted by what the stock engine is known to do.
+    estimates belong together, weighted by what the stock engine is known to do. One lobe works `on_a_lobe` valves: each carries its share
+    of their rocker, and the lobe bears the force of all.
     """
 
     side: Side
@@ -39,6 +40,7 @@ class TrainSide:
     positions: tuple[ValvePosition, ...]
     vibration: Mapping[str, Figure] = field(default_factory=dict)
     joint: Joint | None = None
+    on_a_lobe: int = 1
 
     @property
     def curve(self) -> LiftCurve:
@@ -56,12 +58,13 @@ class LowProfile:
 
 @dataclass(frozen=True)
 class Setup:
-    """An engine with one set of valve-train parts in it."""
+    """An engine with one set of valve-train parts in it; `lifters` is the crank speed (rev/s) to which its hydraulic elements are good."""
 
     kind: EngineKind
     stroke: Figure
     sides: Mapping[Side, TrainSide]
     low: Mapping[Side, LowProfile] = field(default_factory=dict)
+    lifters: Figure | None = None
 
 
 @dataclass(frozen=True)

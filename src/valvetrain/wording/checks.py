@@ -10,6 +10,7 @@ NAMES: dict[CheckSubject, str] = {
     CheckCode.MOTION: "contact at speed",
     CheckCode.SEAT: "seat force",
     CheckCode.PISTON: "piston speed",
+    CheckCode.LIFTERS: "hydraulic elements",
     CheckCode.AT_SPEED: "valve to piston at the over-rev",
 } | {kind: kind.words for kind in GapKind}
 
@@ -17,7 +18,7 @@ NAMES: dict[CheckSubject, str] = {
 def title(check: Check | Effect) -> str:
     """`Exhaust float`, `Intake coil bind, outer`, `Piston speed`."""
     name = NAMES[check.code]
-    if not check.about or check.code is CheckCode.PISTON:
+    if not check.about or check.code in (CheckCode.PISTON, CheckCode.LIFTERS):
         return name.capitalize()
     side, _, spring = check.about.partition(" ")
     return f"{side.capitalize()} {name}{', ' + spring if spring else ''}"

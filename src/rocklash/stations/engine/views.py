@@ -7,7 +7,7 @@ from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.desk.words import engine_facts
 from rocklash.stations.engine.commands import KeepDeviation
-from rocklash.stations.engine.pages.engine import ValveError, engine_page
+from rocklash.stations.engine.pages.engine import ValveError, detail_keys, engine_page
 from valvetrain.units import told
 
 
@@ -20,4 +20,6 @@ def engine(bench: Bench) -> dict[str, Any]:
         wrong = ValveError(valve=number, text=command.text("text"), sentence=told(outcome.sentence, bench.system))
     page = engine_page(bench.result, bench.build, bench.system, bench.field_error, wrong)
     facts = engine_facts(bench.build, ("holds_limiter_intake", "holds_limiter_exhaust"))
-    return {"page": page, "facts": facts} | ({"refused": ""} if wrong else {})
+    return {"page": page, "facts": facts, "detail": engine_facts(bench.build, detail_keys(bench.build))} | (
+        {"refused": ""} if wrong else {}
+    )

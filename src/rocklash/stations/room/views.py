@@ -4,9 +4,10 @@ from typing import Any
 
 from rocklash.answers.gaps import room_answer, room_map
 from rocklash.answers.over_rev import judged, reached_of, trouble_of
-from rocklash.commands.facts import KeepRods
+from rocklash.commands.facts import KeepRods, KeepWord
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
+from rocklash.desk.words import engine_facts
 from rocklash.records.selectors.room import gap_readings_of, over_revs_of
 from rocklash.stations.room import commands
 from rocklash.stations.room.pages.gaps import room_page
@@ -52,7 +53,8 @@ def over_rev(bench: Bench) -> dict[str, Any]:
     return shown | {"reached": (reached.low * 60, reached.high * 60) if reached else None}
 
 
-@build_page("room", "room/gearing.html", fold=True)
+@build_page("room", "room/gearing.html", {"fact": KeepWord}, fold=True)
 def gearing(bench: Bench) -> dict[str, Any]:
     """Speed from gearing, and whether a sprocket is the cheaper speed."""
-    return {"page": gearing_page(bench.result, bench.build, bench.system, bench.field_error)}
+    page = gearing_page(bench.result, bench.build, bench.system, bench.field_error)
+    return {"page": page, "facts": engine_facts(bench.build, ("machine",))}

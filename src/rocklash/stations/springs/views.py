@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from rocklash.answers.calibration import begin_learning, learning_of
@@ -11,6 +11,7 @@ from rocklash.answers.forces import force_answer
 from rocklash.answers.instruments import newest_state
 from rocklash.answers.tester import place_of, told_of
 from rocklash.answers.valves import load_asked, valves_answer
+from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
@@ -50,7 +51,12 @@ _VALVES = {
 }
 
 
-@build_page("springs", "springs/springs.html")
+def _of_slot(bench: Bench, act: str, _: dict[str, Any]) -> Part | None:
+    """The part that a word is of."""
+    return get_object_or_404(parts_that_fit(bench.build), pk=number_of(bench.request.POST.get("part", ""))) if act == "fact" else None
+
+
+@build_page("springs", "springs/springs.html", {"fact": KeepWord}, target=_of_slot)
 def springs(bench: Bench) -> dict[str, Any]:
     """Parts of one side, its stack, and what they do."""
     asked = bench.request.GET

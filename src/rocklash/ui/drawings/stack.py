@@ -32,6 +32,7 @@ class StackData:
     springs: tuple[CoilData, ...]
     bucket: float
     tightest: tuple[str, str, str]
+    keepers: bool = True
 
 
 @dataclass(frozen=True)
@@ -159,7 +160,8 @@ class Stack:
         drawn += [rect("k-dark", *self.seal), polygon("k-part", shut.retainer), polygon("k-part", full.retainer)]
         drawn.append(path("k-part", f"M{axis} {shut.tip}h-{stem}V{bottom}h{stem}z"))
         drawn.append(path("k-part", f"M{axis} {full.tip}h{stem}V{bottom}h-{stem}z"))
-        drawn += [rect("k-dark", *half.keeper) for half in (shut, full)]
+        if self.data.keepers:
+            drawn += [rect("k-dark", *half.keeper) for half in (shut, full)]
         up = f"translate(0 -{self.lash_h})"
         tips = ((self.lash_x, shut.tip), (axis, full.tip))
         return drawn + [rect("k-brass", x, y, self.lash_w, self.lash_h, transform=up) for x, y in tips]
@@ -234,7 +236,7 @@ def _balloons(data: StackData, shut: Half, axis: float, scale: float, bucket: fl
     targets = [
         (4, axis - data.bucket / 2 * scale + 10, bucket + 6),
         (5, axis - data.stem * 0.3 * scale, shut.tip - 1.2 * scale),
-        (3, shut.keeper[0] + shut.keeper[2] / 2, shut.keeper[1] + 8),
+        *([(3, shut.keeper[0] + shut.keeper[2] / 2, shut.keeper[1] + 8)] if data.keepers else []),
         (2, shut.retainer[3][0] + 14, shut.under - 1.0 * scale),
         (6, outer[len(outer) // 2][0], outer[len(outer) // 2][1]),
     ]

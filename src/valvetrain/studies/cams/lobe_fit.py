@@ -121,7 +121,8 @@ def _stress_band(train: TrainSide, width: float, spring: float, goal_speed: floa
     values: list[float | None] = []
     for nose, force in zip(noses, contact_force(moving_mass(train).value, bends, np.array(spring), goal_speed / 2.0), strict=True):
         try:
-            values.append(_stress(drive.contact, float(force) * nose[1] / nose[2], nose[3], drive.radius, width) if nose else None)
+            push = train.on_a_lobe * float(force)
+            values.append(_stress(drive.contact, push * nose[1] / nose[2], nose[3], drive.radius, width) if nose else None)
         except ValveTrainError:  # it lets go before the goal: nothing presses there
             values.append(None)
     return over_members(values)
@@ -142,8 +143,8 @@ def lobe_fit(train: TrainSide, cam: FigureMap, follower: FigureMap, ground_for: 
     spring = float(nominal_force(train, tightest(train), np.array(max(curve.full - train.clearance.value, 0.0))))
     inertia = contact_force(moving_mass(train).value, curve.acceleration[nose : nose + 1], np.array([spring]), goal_speed / 2.0)
     lean = math.cos(float(shape.pressure[nose]))
-    cranking = force_at_lobe(spring, float(shape.lever[nose])) / lean
-    goal = float(inertia[0]) * float(shape.lever[nose]) / lean
+    cranking = train.on_a_lobe * force_at_lobe(spring, float(shape.lever[nose])) / lean
+    goal = train.on_a_lobe * float(inertia[0]) * float(shape.lever[nose]) / lean
     width = cam["lobe_width"].value if "lobe_width" in cam else _USUAL_WIDTH
     hollow = float(-shape.radius[hollow_at].max()) if hollow_at.any() and drive.contact is not Contact.FLAT else None
     travel = (float(max(shape.travel.max(), 0.0)), float(max(-shape.travel.min(), 0.0)))

@@ -40,7 +40,7 @@ def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
 
 
 def _basis(found: Propagated) -> str:
-    if not found.shares:
+    if not found.shares and not found.spread:
         return "exact figures"
     if found.estimated > 0.9:
         return "estimates"
@@ -187,6 +187,18 @@ def check_piston(setup: Setup, goal: Goal) -> Check:
     )
 
 
+def check_lifters(setup: Setup, goal: Goal) -> Check:
+    """Hydraulic elements at the goal: whether they are good to it."""
+    assert setup.lifters
+    speed = setup.lifters
+    found = Propagated(speed.value, speed.spread, (("hydraulic elements", 1.0),) if speed.spread else (), float(speed.basis == "estimate"))
+    why = (
+        "Beyond their speed hydraulic elements pump up and hold the valves off their seats; stronger springs bleed them down. More revs want elements "
+        "made for it, or solid followers."
+    )
+    return _check(CheckCode.LIFTERS, "all valves", None, None, QuantityKind.SPEED, found, goal.goal_rpm, why, "the goal")
+
+
 def checks_of_side(setup: Setup, goal: Goal, side: Side) -> list[Check]:
     """Every check of one side of a set-up, without remedies. Raises OutOfRangeError naming the side."""
     train, low = setup.sides[side], setup.low.get(side)
@@ -213,7 +225,7 @@ def _scaled(check: Check, before: TrainSide, after: TrainSide, goal: Goal) -> Ch
 def check_again(check: Check, setup: Setup, goal: Goal, before: Setup | None = None) -> Check:
     """The same check on another set-up or goal, without making the others; `before` the set-up that it was made on."""
     if check.side is None:
-        return check_piston(setup, goal)
+        return check_piston(setup, goal) if check.code is CheckCode.PISTON else check_lifters(setup, goal)
     if check.code is CheckCode.LOW_FLOAT:
         return check_low_float(setup.low[check.side], goal)
     side = setup.sides[check.side]
@@ -241,7 +253,12 @@ def margin_on(check: Check, side: TrainSide, before: TrainSide) -> float:
 
 def bare_checks(setup: Setup, goal: Goal) -> list[Check]:
     """Every check of a set-up, without remedies."""
-    return [*(check for side in setup.sides for check in checks_of_side(setup, goal, side)), check_piston(setup, goal)]
+    return [*(check for side in setup.sides for check in checks_of_side(setup, goal, side)), *checks_of_whole(setup, goal)]
+
+
+def checks_of_whole(setup: Setup, goal: Goal) -> list[Check]:
+    """Checks that are of no side."""
+    return [check_piston(setup, goal)] if setup.lifters is None else [check_piston(setup, goal), check_lifters(setup, goal)]
 
 
 def piston_speed_rpm(setup: Setup, goal: Goal) -> float:
@@ -253,11 +270,14 @@ def good_to(checks: list[Check], goal: Goal) -> float | None:
     """Highest goal speed (rev/s) that float, motion and piston speed as they stand surely hold; None when a gap or a
     seat force falls short, which no lower speed mends."""
     if any(
-        check.verdict is Verdict.SHORT and check.code not in (CheckCode.FLOAT, CheckCode.LOW_FLOAT, CheckCode.MOTION, CheckCode.PISTON)
+        check.verdict is Verdict.SHORT
+        and check.code not in (CheckCode.FLOAT, CheckCode.LOW_FLOAT, CheckCode.MOTION, CheckCode.PISTON, CheckCode.LIFTERS)
         for check in checks
     ):
         return None
-    return min(holds_to(check, goal) for check in checks if check.code in (CheckCode.FLOAT, CheckCode.PISTON, CheckCode.MOTION))
+    return min(
+        holds_to(check, goal) for check in checks if check.code in (CheckCode.FLOAT, CheckCode.PISTON, CheckCode.MOTION, CheckCode.LIFTERS)
+    )
 
 
 def holds_to(check: Check, goal: Goal) -> float:

@@ -28,6 +28,7 @@ class CheckCode(StrEnum):
     MOTION = "motion"
     SEAT = "seat_force"
     PISTON = "piston_speed"
+    LIFTERS = "hydraulic_elements"
     AT_SPEED = "piston_gap_at_speed"
 
 

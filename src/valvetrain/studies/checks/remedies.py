@@ -157,7 +157,7 @@ def remedies_for(check: Check, setup: Setup, goal: Goal, checks: tuple[Check, ..
 
 def _lower_goal(check: Check, setup: Setup, goal: Goal) -> list[Remedy]:
     """The goal speed, or the boost, at which the check would just hold as it stands."""
-    if check.code in (CheckCode.FLOAT, CheckCode.PISTON):
+    if check.code in (CheckCode.FLOAT, CheckCode.PISTON, CheckCode.LIFTERS):
         speed = math.floor(holds_to(check, goal) * 6.0) / 6.0  # to whole 10 rpm
         if not 0.0 < speed < goal.goal_rpm:
             return []

@@ -8,7 +8,7 @@ from valvetrain.memory import Kept, name_of
 from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
 from valvetrain.parts.setup import Goal, Setup
-from valvetrain.studies.checks.assessment import check_piston, checks_of_side, good_to, piston_speed_rpm
+from valvetrain.studies.checks.assessment import checks_of_side, checks_of_whole, good_to, piston_speed_rpm
 from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.studies.checks.remedies import remedies_for
 from valvetrain.studies.gaps.gaps import RoomReview, room_review
@@ -63,7 +63,7 @@ def _judged(checks: list[Check], setup: Setup, goal: Goal) -> list[Check]:
 def assess(setup: Setup, goal: Goal, names: Mapping[Side, str] | None = None) -> list[Check]:
     """Every check of a set-up against a goal, worst first, each that does not hold with its remedies. `names` say what each side follows from:
     a side of the same name and goal is not judged again."""
-    found = _judged([check_piston(setup, goal)], setup, goal)
+    found = _judged(checks_of_whole(setup, goal), setup, goal)
     for side in setup.sides:
         judge = partial(_side_alone, setup, goal, side)
         found += _JUDGED.get(name_of(names[side], goal), judge) if names else judge()

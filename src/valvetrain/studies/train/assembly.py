@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.memory import Kept, name_of
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
+from valvetrain.parts.engine import Adjuster, EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.joint import Joint
 from valvetrain.parts.lobe import StatedAt
@@ -75,6 +75,11 @@ def spring_with_wire(known: FigureMap, facts: Mapping[str, str]) -> FigureMap:
     return computed | dict(known)
 
 
+def keyhole(parts: Mapping[Owner, PartRecord]) -> bool:
+    """Whether the retainer slides on by a keyhole: then there are no keepers."""
+    return Owner.RETAINER in parts and parts[Owner.RETAINER].facts.get("held_by") == "keyhole"
+
+
 def _told_engine(record: BuildRecord) -> FigureMap:
     return {key: record.engine[key] for key in ("bore", "stroke", "limiter") if key in record.engine}
 
@@ -110,6 +115,9 @@ def _complete_side(
     if stock and stock[0].springs == side_record.springs:
         springs = stock[1].springs
     columns = dict(done.columns)
+    if keyhole(side_record.parts):
+        parts[Owner.KEEPERS] = {"mass": Figure(0.0, 0.0, Basis.CARD)}
+        columns.pop(f"mass:{Owner.KEEPERS.value}", None)
     if guessed:
         columns |= {"lift": prior.columns["lift"]}
     facts = tuple(part.facts for part in side_record.springs)
@@ -167,6 +175,8 @@ def _train_side(
         spring = Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT), active_share(figures, facts))
         packed.append(PackedSpring(spring, fit["inner_step"] if number else Figure(0.0)))
     movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
+    masses = {owner.value: done.parts[owner]["mass"] for owner in movers}
+    masses[Owner.FOLLOWER.value] = _share(masses[Owner.FOLLOWER.value], kind.on_a_lobe(side))
     return TrainSide(
         side=side,
         cam=done.cam.source,
@@ -174,7 +184,7 @@ def _train_side(
         lift=cam["lift"],
         duration=cam["duration_1"],
         shape=done.cam.shape,
-        masses={owner.value: done.parts[owner]["mass"] for owner in movers},
+        masses=masses,
         springs=tuple(packed),
         installed_height=fit["installed_height"],
         spring_shim=fit["spring_shim"],
@@ -186,7 +196,13 @@ def _train_side(
         positions=tuple(_stand(place, done) for place in positions if place.side is side) or (ValvePosition(side.value, side, 1),),
         vibration=estimates.vibration(engine, done.spring_facts),
         joint=joint,
+        on_a_lobe=kind.on_a_lobe(side),
     )
+
+
+def _share(mass: Figure, valves: int) -> Figure:
+    """What each of several valves carries of one rocker that works them all: it is brought to the valve as a whole."""
+    return mass if valves == 1 else Figure(mass.value / valves, mass.spread / valves, mass.basis)
 
 
 def _setup(
@@ -201,7 +217,9 @@ def _setup(
                 low[side] = _low_profile(record, records[side], done, engine, trains[side])
         except ValveTrainError as error:
             raise type(error)(f"{name.capitalize()}, {side}: {error.sentence}") from error
-    return Setup(record.kind, engine["stroke"], trains, low)
+    return Setup(
+        record.kind, engine["stroke"], trains, low, engine.get("hydraulic_limit") if record.kind.adjuster is Adjuster.HYDRAULIC else None
+    )
 
 
 def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSide, engine: FigureMap, train: TrainSide) -> LowProfile:
@@ -217,7 +235,7 @@ def _low_profile(record: BuildRecord, side_record: SideRecord, done: CompletedSi
         )
     masses = dict(train.masses)
     if "low_follower_mass" in done.fit:
-        masses[Owner.FOLLOWER.value] = done.fit["low_follower_mass"]
+        masses[Owner.FOLLOWER.value] = _share(done.fit["low_follower_mass"], train.on_a_lobe)
     figures = cam.figures
     low = replace(
         train, cam=cam.source, lobe_centre=figures["lobe_centre"], lift=figures["lift"], duration=figures["duration_1"], shape=cam.shape,

@@ -28,6 +28,8 @@ VIBRATION = {
 _RUBBING = estimate(0.05, 1.0)  # damping of springs pressed into one another or round a flat damper. Source: judgement
 # Steps, thinnest and thickest on sale, mm, where they are not those of small shims; of a graded bucket the crown. Source: judgement
 _SIZES = {Adjuster.GRADED_BUCKET: (0.02, 2.50, 6.00), Adjuster.LASH_CAP: (0.05, 1.50, 5.00)}
+# Crank speed to which hydraulic elements usually follow, rev/s, and how far their plunger is pushed in, m. Source: judgement
+_LIFTERS, _PRELOAD = estimate(7000 / 60, 0.15), estimate(0.8 * _MM, 0.6)
 _TRAIN_STIFFNESS = {Gear.DOHC: 20e6, Gear.OHC: 12e6, Gear.PUSH_ROD: 3e6, Gear.SIDE_VALVE: 15e6}  # N/m at the valve
 
 
@@ -57,6 +59,9 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("screw_ratio", estimate(1.0, 0.0))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
     guess.setdefault("train_stiffness", estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0))
+    if kind.adjuster is Adjuster.HYDRAULIC:
+        guess.setdefault("hydraulic_limit", _LIFTERS)
+        guess.setdefault("hydraulic_preload", _PRELOAD)
     for key, (value, share) in VIBRATION.items():
         guess.setdefault(key, estimate(value, share))
     # a finger's blade stands at the cam, so the ratio of the blade is that of the lift

@@ -58,6 +58,8 @@ class FloatRows:
         shares = self._shares()
         total = sum(share for _, share in shares) or 1.0
         guessed = sum(share for name, share in shares if (name == LOBE and self.lobe is not None) or figures[name].basis is Basis.ESTIMATE)
+        if not shares and any(figure.basis is Basis.ESTIMATE for figure in figures.values()):
+            guessed = total  # too few rows hold the limiter for any one figure to stand out: what is known is not what decides
         return Propagated(middle, (high - low) / 2.0, shares, guessed / total, low, high)
 
     def _shares(self) -> tuple[tuple[str, float], ...]:

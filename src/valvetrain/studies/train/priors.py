@@ -78,6 +78,8 @@ CLASSES = {
         name="side valve", bore=70, stroke=58, limiter=3700, head=(0.40, 0.38), lift=(0.225, 0.235), duration=(202, 202), metal=(1, 1), metal_scatter=_STEEL, seat=(0.13, 0.15), opened=2.0, stem=6.4, retainer=10.0, above=25.0, bucket=(52, 0.25)
     ),
 }  # fmt: skip
+_SMALL_ROCKER = (18.0, 0.3)  # of two camshafts: short, and no shaft for both sides. Source: judgement
+_FORKED = 1.5  # mass at the valves of a rocker that works two or three over one that works one. Source: judgement
 _FOLLOWER = {Follower.FINGER: (9.0, 0.35), Follower.ROCKER: (30.0, 0.25), Follower.TAPPET: (52.0, 0.25)}  # g at a 30 mm valve, scatter
 
 # name: parents with their powers, own scatter. `seat` is the force of all springs shut, `surplus` open over seat force less one.
@@ -137,6 +139,9 @@ def _medians(own: EngineClass, kind: EngineKind, side: Side) -> tuple[dict[str, 
     bore, head = own.bore * _MM, own.head[at] * own.bore * _MM
     lift = own.lift[at] * head
     grams, scatter = own.bucket if kind.gear in (Gear.PUSH_ROD, Gear.SIDE_VALVE) else _FOLLOWER.get(kind.follower, own.bucket)
+    if kind.gear is Gear.DOHC and kind.follower is Follower.ROCKER:
+        grams, scatter = _SMALL_ROCKER
+    grams *= _FORKED if kind.on_a_lobe(side) > 1 else 1.0
     seat = own.seat[at] * 1e6 * math.pi / 4.0 * head**2
     stem = own.stem * _MM
     opened = own.opened * seat

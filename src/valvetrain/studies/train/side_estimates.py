@@ -124,8 +124,8 @@ def complete_from(
         own = parts.setdefault(owner, {})
         if "mass" not in own:
             own["mass"] = _guess(rows[name], weights)
-            columns[f"mass:{owner.value}"] = rows[name]
-    parts.setdefault(Owner.SHIM, {}).setdefault("mass", estimate(_shim_mass(kind.adjuster), 0.3))
+            columns[f"mass:{owner.value}"] = rows[name] / (kind.on_a_lobe(side) if owner is Owner.FOLLOWER else 1)
+    parts.setdefault(Owner.SHIM, {}).setdefault("mass", estimate(_shim_mass(Adjuster.LASH_CAP if kind.caps else kind.adjuster), 0.3))
     done = dict(fit)
     lifted = rows["lift"] if lift.basis is Basis.ESTIMATE else np.full(ROWS, lift.value)
     standing = (lifted + prior.own.above * _MM) * np.exp(_HEIGHT_SCATTER * scores(f"height {side}"))

@@ -4,10 +4,12 @@ from dataclasses import dataclass
 
 from rocklash.answers.clearances import clearance_keys
 from rocklash.answers.results import BuildResult
+from rocklash.answers.rows import kind_of
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import LEVERS, Adjuster
 from valvetrain.quantities import plain
 from valvetrain.units import QuantityKind, UnitSystem, unit_symbol
 
@@ -52,6 +54,16 @@ class EnginePage:
     valves: list[ValveRow]
 
 
+def detail_keys(build: Build) -> tuple[str, ...]:
+    """Words that tell this gear more closely, as far as it can differ."""
+    engine, keys = build.engine, ["machine"]
+    if engine.adjuster == Adjuster.SCREW:
+        keys.insert(0, "caps")
+    if engine.follower in LEVERS and engine.valves_per_side > 1:
+        keys[:0] = ["lobe_intake", "lobe_exhaust"]
+    return tuple(keys)
+
+
 def engine_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None, wrong: ValveError | None) -> EnginePage:
     """View-model of the station."""
     engine = build.engine
@@ -66,6 +78,7 @@ def engine_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: 
         ("Valve gear", _WORDS[engine.gear]),
         ("Follower", _WORDS[engine.follower]),
         ("Clearance by", _WORDS[engine.adjuster]),
+        ("Camshafts", "one, with the lobes of both sides" if kind_of(engine).one_camshaft else "one a side"),
     ]
     valves = [
         ValveRow(

@@ -8,15 +8,20 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
-from valvetrain.studies.running.gearing import Driveline
-from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.studies.running.gearing import Driveline, machine_of
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
-_ROAD = [
-    "primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), "front_teeth", "rear_teeth", "rolling", "tyre_growth",
-    "wheel_slip",
-]  # fmt: skip
-_WATER = ["impeller_pitch", "impeller_ratio", "impeller_slip"]
-_DRIVE = {"road": "on road or track", "water": "on the water", "governed": "a governor holds it", "none": "not told yet"}
+_CHAIN = ["front_teeth", "rear_teeth", "chain_pitch", "chain_links", "rolling", "tyre_growth", "wheel_slip"]
+_ASKS = {
+    "gearbox": ["primary_teeth_crank", "primary_teeth_clutch", *(f"gear_{n}" for n in range(1, 7)), *_CHAIN],
+    "single": ["clutch_engages", *_CHAIN],
+    "water": ["impeller_pitch", "impeller_ratio", "impeller_slip"],
+    "governed": ["governed"],
+}
+_DRIVE = {
+    "road": "on road or track", "single": "single speed, with a clutch", "water": "on the water", "governed": "a governor holds it",
+    "none": "not told yet",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,13 +55,13 @@ class GearingPage:
     needs: str
     pairs: list[PairRow]
     wish: list[FieldView]
-    road: list[FieldView]
-    water: list[FieldView]
-    other: list[FieldView]
+    asks: list[FieldView]
+    shifts: list[tuple[str, str, str]]
+    more: list[str]
 
 
 def _rows(found: Driveline, system: UnitSystem) -> list[SpeedRow]:
-    name = "gear {}" if found.kind == "road" else "impeller"
+    name = {"road": "gear {}", "single": "direct"}.get(found.kind, "impeller")
     return [
         SpeedRow(
             gear=name.format(line.gear), ratio=f"{line.ratio:.3f}", speeds=[show(speed, QuantityKind.ROAD, system) for speed in line.speeds]
@@ -65,7 +70,10 @@ def _rows(found: Driveline, system: UnitSystem) -> list[SpeedRow]:
     ]
 
 
-def _chain(links: float) -> str:
+def _chain(links: float, whole: float | None) -> str:
+    if whole is not None:
+        even = 2 * round(whole / 2.0)
+        return f"{even} links"
     if links == 0:
         return "same chain"
     return f"chain about {abs(links):g} links {'longer' if links > 0 else 'shorter'}"
@@ -87,7 +95,7 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
             pair=f"{pair.front}/{pair.rear}",
             ratio=f"{pair.ratio:.3f}",
             needs=show(pair.needs, QuantityKind.SPEED),
-            changed=f"{pair.changed} teeth, {_chain(pair.links)}",
+            changed=f"{pair.changed} teeth, {_chain(pair.links, pair.length)}",
         )
         for pair in found.pairs
     ]
@@ -100,7 +108,23 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
         needs=f"{show(found.needs, QuantityKind.SPEED)} rpm" if found.needs else "",
         pairs=pairs,
         wish=field_views("goal", Owner.GOAL, ["road_speed"], build.figures, goal, system, trouble),
-        road=fields(_ROAD),
-        water=fields(_WATER),
-        other=fields(["governed"]),
+        asks=fields(_ASKS.get(machine_of(engine, answer.record.facts.get("machine", "")), [])),
+        shifts=[
+            (f"{shift.gear} to {shift.gear + 1}", show(shift.limiter, QuantityKind.SPEED), show(shift.goal, QuantityKind.SPEED))
+            for shift in found.shifts
+        ],
+        more=_more(found, system),
     )
+
+
+def _more(found: Driveline, system: UnitSystem) -> list[str]:
+    """What else the driveline tells, a line each."""
+    said = []
+    if found.clutch:
+        engages, speed = found.clutch
+        said.append(
+            f"The clutch takes hold at {show(engages, QuantityKind.SPEED)} rpm, which is {quantity(speed, QuantityKind.ROAD, system)}: below that it slips and heats."
+        )
+    if found.distance:
+        said.append(f"The chain that is on puts the shafts {quantity(found.distance, QuantityKind.LENGTH, system)} apart.")
+    return said

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus, statuses
 from rocklash.answers.results import BuildResult
-from rocklash.answers.rows import side_rows
+from rocklash.answers.rows import keyhole_of, side_rows
 from rocklash.answers.shim_plan import fits_of
 from rocklash.answers.side_numbers import completed_side
 from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole, ShimStock
@@ -80,7 +80,8 @@ def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: Un
 
 def _side(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> SheetSide:
     row = side_rows(build)[SetupRole.PROPOSED, side.value]
-    parts = [(words, getattr(row, slot).name) for slot, words in _SLOTS.items() if getattr(row, slot)]
+    slots = [slot for slot in _SLOTS if getattr(row, slot) and not (slot == "keepers" and keyhole_of(row))]
+    parts = [(_SLOTS[slot], getattr(row, slot).name) for slot in slots]
     done = completed_side(answer, "proposed", side)
     fit = []
     for key in ("installed_height", "spring_shim", "retainer_to_seal", "clearance"):

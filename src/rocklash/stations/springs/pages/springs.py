@@ -1,14 +1,15 @@
 """The Springs & masses station as view-models."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rocklash.answers.motion import motion_forces
 from rocklash.answers.results import BuildResult
-from rocklash.answers.rows import PART_OWNERS, side_rows
+from rocklash.answers.rows import PART_OWNERS, keyhole_of, side_rows
 from rocklash.answers.side_numbers import PackNumbers, completed_side, pack_numbers, stack_data, valve_places
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.desk.sharing import sharing_of
+from rocklash.desk.words import FactView, fact_views
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
 from rocklash.stations.springs.pages.parts import SLOT_WORDS
 from rocklash.stations.springs.pages.plots import force_plots, readouts
@@ -57,6 +58,7 @@ class SlotView:
     fields: list[FieldView]
     open: bool
     changed: bool
+    facts: list[FactView] = field(default_factory=list)
     shared: str = ""
     spring_page: str = ""
 
@@ -137,11 +139,13 @@ def _slots(
     shared = sharing_of(build, [part for slot in SLOT_WORDS if (part := getattr(row, slot))], other_side=True)
     for slot, label in SLOT_WORDS.items():
         owner, part = PART_OWNERS[slot], getattr(row, slot)
-        if part is None and slot != "inner_spring":
+        if part is None and not (slot == "inner_spring" or (slot == "shim" and answer.record.kind.caps)):
+            continue
+        if slot == "keepers" and keyhole_of(row):
             continue
         fitting = [each for each in parts if each.kind == owner.value and each.side in ("", row.side)]
         options = [(str(each.pk), each.name, part is not None and each.pk == part.pk) for each in fitting]
-        if slot == "inner_spring":
+        if slot == "inner_spring" or part is None:
             options.insert(0, ("", "none", part is None))
         if owner is Owner.SPRING:
             number = 0 if slot == "outer_spring" else 1
@@ -150,7 +154,7 @@ def _slots(
             figures = done.parts.get(owner, {})
         stock_part = getattr(stock_row, slot)
         fields = _part_figures(owner, figures, part, system, trouble)
-        wrong = any(field.error for field in fields)
+        wrong = any(each.error for each in fields)
         slots.append(
             SlotView(
                 slot=slot,
@@ -162,6 +166,7 @@ def _slots(
                 fields=fields,
                 open=wrong,
                 changed=stock_part != part,
+                facts=fact_views(part, owner, ("held_by",)) if part and owner is Owner.RETAINER else [],
                 shared=shared[part.pk] if part else "",
                 spring_page=f"part/{part.pk}/?side={row.side}" if part and owner is Owner.SPRING else "",
             )
