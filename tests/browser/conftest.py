@@ -1,11 +1,12 @@
 """The real browser on the live site with the demo workshop; every page is watched for console errors."""
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import ConsoleMessage, Page
+from playwright.sync_api import ConsoleMessage, Page, expect
 
 from rocklash.demo import load
 
@@ -61,3 +62,10 @@ def sign_in(page: Page, site: str, name: str = "builder") -> None:
     page.get_by_label("Name").fill(name)
     page.get_by_label("Password").fill(load.PASSWORD)
     page.get_by_role("button", name="Sign in").click()
+
+
+def practise(page: Page) -> None:
+    """Make a practice copy of the build at hand, and go on in it."""
+    page.locator("#rail").get_by_role("link", name=re.compile("Overview")).click()
+    page.get_by_role("button", name="Make a practice copy").click()
+    expect(page.get_by_text("Practice copy.", exact=False).first).to_be_visible()

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import sign_in, violations
+from tests.browser.conftest import practise, sign_in, violations
 from valvetrain.parts.cam_card import CamCard, from_card
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
@@ -250,6 +250,10 @@ def test_cams_by_the_keyboard_and_the_simulated_wheel(page: Page, site: str, tro
     page.get_by_label("Duration at a lift of").fill("50 thou")
     page.get_by_label("Duration at a lift of").press("Enter")
     expect(page.get_by_text("Duration at 1.27 mm").first).to_be_visible()
+    page.get_by_role("link", name="how A is known").click()
+    expect(page.get_by_text("what it reads is true of no engine")).to_be_visible()
+    practise(page)
+    page.locator("#rail").get_by_role("link", name=re.compile("Cams")).click()
     page.get_by_role("link", name="how A is known").click()
     page.get_by_role("button", name="Turn the simulated wheel").click()
     expect(page.get_by_text("the wheel is turning")).to_be_visible()

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from rocklash.demo import load
-from tests.browser.conftest import sign_in, violations
+from tests.browser.conftest import practise, sign_in, violations
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 _SLOW = 30_000  # ms; a first motion on a busy machine
@@ -57,6 +57,9 @@ def test_springs_are_pressed_and_valves_stand(page: Page, site: str, troubles: l
     page.get_by_label("Readings, typed or pasted", exact=False).fill("37.2 176\n33.2 330\n28.2 523\n")
     page.get_by_role("button", name="Fit and keep as measured").click()
     expect(page.get_by_text("the middle of the set gives", exact=False)).to_be_visible()
+    practise(page)
+    page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
+    page.get_by_role("link", name="tester, wire, strength").first.click()
     page.get_by_role("button", name="Press a set on the simulated tester").click()
     expect(page.get_by_text("the tester is pressing", exact=False)).to_be_visible()
     page.get_by_role("button", name="Stop the tester").click()

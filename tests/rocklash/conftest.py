@@ -8,7 +8,7 @@ import pytest
 from django.test import Client, RequestFactory
 
 from rocklash.answers import tasks
-from rocklash.commands.builds import keep_record
+from rocklash.commands.builds import MakePractice, keep_record
 from rocklash.demo import load
 from rocklash.desk.bench import Bench
 from rocklash.records.models import Build, Membership, Role, User, Workshop
@@ -73,6 +73,14 @@ class Reader(Client):
                 parts = re.split(rb"(<textarea.*?</textarea>)", response.content, flags=re.DOTALL)
                 response.content = b"".join(part if part.startswith(b"<textarea") else part.replace(b"\n", b" ") for part in parts)
         return response
+
+
+@pytest.fixture
+def practice(builder: Membership, petrel: Build) -> Build:
+    """A practice copy of the triple, where simulated instruments work."""
+    copy = MakePractice(builder, petrel, {}, target=petrel).run().made
+    assert isinstance(copy, Build)
+    return copy
 
 
 def client_for(member: Membership, *, htmx: bool = False) -> Client:

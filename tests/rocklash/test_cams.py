@@ -318,7 +318,8 @@ def test_phaser_and_low_lobe_are_told(petrel: Build, builder: Membership) -> Non
     assert "d-phaser" in html
 
 
-def test_the_simulated_wheel_gives_readings_as_they_are_taken(petrel: Build, builder: Membership, viewer: Membership) -> None:
+def test_the_simulated_wheel_gives_readings_as_they_are_taken(practice: Build, builder: Membership, viewer: Membership) -> None:
+    petrel = practice
     client, where = client_for(builder), lobe_address(petrel, "wheel/")
     assert "Turn the simulated wheel" in client.get(where).content.decode()
     assert 'hx-trigger="every' in client.post(where, {"act": "begin"}).content.decode()

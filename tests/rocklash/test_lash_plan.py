@@ -240,7 +240,8 @@ def test_several_readings_of_one_valve(petrel: Build, builder: Membership) -> No
     assert "contradict one another" in clash.content.decode()
 
 
-def test_the_simulated_feeler_reads_a_whole_sheet(petrel: Build, builder: Membership) -> None:
+def test_the_simulated_feeler_reads_a_whole_sheet(practice: Build, builder: Membership) -> None:
+    petrel = practice
     client, where = client_for(builder), address(petrel, "lash/")
     for place in places(petrel):
         assert client.post(where, {"act": "instrument", "valve": str(place.pk), "seen": "0"}).status_code == 200

@@ -120,7 +120,9 @@ def test_wire_gives_strength_over_the_planned_hours(builder: Membership, petrel:
     assert outer.facts["peened"] == "yes"
 
 
-def test_simulated_tester_counts_up_stops_and_is_kept(builder: Membership, petrel: Build, outer: Part) -> None:
+def test_simulated_tester_counts_up_stops_and_is_kept(builder: Membership, practice: Build) -> None:
+    petrel, outer = practice, side_rows(practice)["proposed", "exhaust"].outer_spring
+    assert outer
     client = client_for(builder, htmx=True)
     begun = client.post(_page(petrel, outer, "tester/"), {"act": "begin"}).content.decode()
     assert "every 700ms" in begun

@@ -2,6 +2,7 @@
 
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
+from valvetrain.formats.build_file import PRACTICE
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition, kind_told
@@ -86,6 +87,7 @@ def engine_words(engine: Engine) -> dict[str, str]:
 def record_of(build: Build) -> BuildRecord:
     """The core's record of a build; expects the rows fetched as records.selectors.builds does."""
     rows = side_rows(build)
+    facts = engine_words(build.engine) | ({PRACTICE: "yes"} if build.practice else {})
     return BuildRecord(
         name=build.name,
         kind=kind_of(build.engine),
@@ -95,6 +97,6 @@ def record_of(build: Build) -> BuildRecord:
         positions=positions_of(build.engine),
         stock={side: side_record(rows[SetupRole.STOCK, side.value]) for side in Side},
         proposed={side: side_record(rows[SetupRole.PROPOSED, side.value]) for side in Side},
-        facts=engine_words(build.engine),
+        facts=facts,
         gaps=gaps_of(build),
     )

@@ -2,11 +2,12 @@
 
 from dataclasses import replace
 
-from rocklash.answers.rows import PART_OWNERS
-from rocklash.commands.base import Command
+from rocklash.answers.rows import PART_OWNERS, record_of
+from rocklash.commands.base import Command, Refused
 from rocklash.commands.ledger import Ledger
 from rocklash.records.figure_column import figures_of, stored_from
 from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide, ValveFit
+from valvetrain.formats.build_file import PRACTICE
 from valvetrain.formats.lobe_document import document
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Side, ValvePosition
@@ -38,8 +39,8 @@ def usual_positions(kind: EngineKind) -> tuple[ValvePosition, ...]:
 class _Shelf:
     """Creates each part once, however many sides use it."""
 
-    def __init__(self, member: Membership, engine: Engine, ledger: Ledger) -> None:
-        self.member, self.engine, self.ledger = member, engine, ledger
+    def __init__(self, member: Membership, engine: Engine, ledger: Ledger, *, alone: bool) -> None:
+        self.member, self.engine, self.ledger, self.alone = member, engine, ledger, alone
         self.made: dict[tuple[Owner, str, str], Part] = {}
 
     def _on_shelf(self, owner: Owner, name: str, record: PartRecord) -> Part | None:
@@ -57,7 +58,7 @@ class _Shelf:
         name = record.name or f"Stock {'' if owner in _BOTH_SIDES and owner is not Owner.SPRING else side.value + ' '}{_USUAL_NAMES[owner]}"
         key = (owner, name, "" if owner in _BOTH_SIDES and record.name else side.value)
         if key not in self.made:
-            own = stock or not record.name
+            own = stock or not record.name or self.alone
             self.made[key] = (None if own else self._on_shelf(owner, name, record)) or self.ledger.make(
                 Part,
                 workshop=self.member.workshop,
@@ -126,9 +127,26 @@ class KeepRecord(Command):
         self.note("")
 
 
+class MakePractice(KeepRecord):
+    """A copy of a build (the target) to practise on, with parts of its own: nothing that is read there touches what others use."""
+
+    verb = "practice copy"
+
+    def apply(self) -> None:
+        """The copy is what was made; a practice copy is not copied again."""
+        source: Build = self.target
+        if source.practice:
+            raise Refused("This is a practice copy already: practise here.")
+        record = replace(record_of(source), name=f"{source.name[:60]}, practice")
+        record = replace(record, facts={**record.facts, PRACTICE: "yes"})
+        self.build = self.made = _keep(self.ledger, record, source.engine.description)
+        self.note("", "", f"of {source.name}")
+
+
 def _keep(ledger: Ledger, record: BuildRecord, description: str) -> Build:
     kind, shop = record.kind, ledger.member.workshop
     words = dict(record.facts)
+    practice = words.pop(PRACTICE, "") == "yes"
     engine: Engine = ledger.make(
         Engine,
         workshop=shop,
@@ -152,9 +170,9 @@ def _keep(ledger: Ledger, record: BuildRecord, description: str) -> Build:
     ]
     ledger.made(Position.objects.bulk_create(positions))
     build: Build = ledger.make(
-        Build, workshop=shop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal)
+        Build, workshop=shop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal), practice=practice
     )
-    shelf = _Shelf(ledger.member, engine, ledger)
+    shelf = _Shelf(ledger.member, engine, ledger, alone=practice)
     for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):
         setup = ledger.make(Setup, build=build, role=role)
         for side in Side:

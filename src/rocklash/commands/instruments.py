@@ -5,8 +5,14 @@ import secrets
 from django.utils import timezone
 
 from rocklash.answers.instruments import KIND_OF, PACE
-from rocklash.commands.base import Command
-from rocklash.records.models import InstrumentRun
+from rocklash.commands.base import Command, Refused
+from rocklash.records.models import Build, InstrumentRun
+
+
+def require_practice(build: Build) -> None:
+    """Raise Refused unless the build is a practice copy: what a simulated instrument reads is true of no engine."""
+    if not build.practice:
+        raise Refused("Simulated instruments work in a practice copy only: what they read is true of no engine. Make one on the Overview.")
 
 
 class _OnAnInstrument(Command):
@@ -21,6 +27,7 @@ class BeginRun(_OnAnInstrument):
 
     def apply(self) -> None:
         """The run is what was made."""
+        require_practice(self.subject)
         for run in InstrumentRun.objects.select_for_update().filter(part=self.target, ended_at=None):
             self.ledger.set(run, ended_at=timezone.now())
         kind = KIND_OF[self.target.kind]

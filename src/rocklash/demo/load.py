@@ -35,6 +35,7 @@ ENGINES = (
     ("dunlin_598", "superkart twin, 8 valves, finger followers, shims on the tip"),
     ("plover_305", "side-valve tractor single, stems ground to length"),
     ("turnstone_207", "push-rod kart single with lash caps"),
+    ("avocet_636", "moorland trail single, 4 valves, one roller rocker over two intakes, a forked one over two exhausts, screws"),
     ("knot_389", "pump and pulling-kart single, rockers with adjusting screws"),
     ("sanderling_449", "ice-oval single, 4 valves, titanium intakes, shim under bucket"),
     ("petrel_1498", "supercharged rescue craft, triple, 12 valves, bucket with shim under"),

@@ -21,7 +21,8 @@ from valvetrain.quantities import from_unit, in_unit
 from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
 FORMAT = "rocklash.build/1"
-ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape"})  # free words of an engine, beside its facts
+PRACTICE = "practice"  # `yes` on a copy whose readings may be simulated: it stays marked wherever the file goes
+ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape", PRACTICE})  # free words of an engine, beside its facts
 _ANY_SIZE = 2_000_000  # characters; a build of 32 valves is about 60,000
 
 

@@ -15,6 +15,9 @@ class Build(models.Model):
     name = models.CharField(max_length=80)
     use = models.CharField(max_length=12, default="street", choices=choices_of(Use))
     figures = models.JSONField(default=dict, blank=True)
+    practice = models.BooleanField(
+        default=False, help_text="a copy to practise on: simulated instruments work here, and nothing can be signed"
+    )
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
 

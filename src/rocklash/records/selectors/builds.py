@@ -114,10 +114,10 @@ def refreshed(build: Build, changed: set[str]) -> Build:
 
 
 def parts_that_fit(build: Build) -> QuerySet[Part]:
-    """Parts of the shop that may go into a build: the shelf's and those of its own engine."""
+    """Parts of the shop that may go into a build: the shelf's and those of its own engine; into a practice copy only its own."""
     shelf = Part.objects.filter(workshop=build.workshop, engine=None)
     own = Part.objects.filter(workshop=build.workshop, engine=build.engine)
-    return shelf | own
+    return own if build.practice else shelf | own
 
 
 def open_session(build: Build, *, lock: bool = False) -> ClearanceSession | None:

@@ -70,9 +70,10 @@ def rows_of(statuses: list[ValveStatus], method: str) -> list[list[float | str]]
     return listed
 
 
-def as_csv(statuses: list[ValveStatus], method: str = "go_no_go") -> str:
-    """The sheet as CSV, millimetres, decimal points."""
-    return table_out.as_csv([heads_of(method), *rows_of(statuses, method)])
+def as_csv(statuses: list[ValveStatus], method: str = "go_no_go", *, practice: bool = False) -> str:
+    """The sheet as CSV, millimetres, decimal points; every line of a practice copy says that it is one."""
+    mark = (["practice copy"], ["yes"]) if practice else ([], [])
+    return table_out.as_csv([[*heads_of(method), *mark[0]], *([*row, *mark[1]] for row in rows_of(statuses, method))])
 
 
 def as_xlsx(build: Build, session: ClearanceSession | None, statuses: list[ValveStatus]) -> bytes:

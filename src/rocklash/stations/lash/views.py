@@ -107,7 +107,10 @@ def sheet_file(request: HttpRequest, member: Membership, build: Build, form: str
     rows = statuses(build, session, result_of(build))
     name = slugify(build.name) or "engine"
     if form == "csv":
-        response = HttpResponse(exchange.as_csv(rows, session.method if session else "go_no_go"), content_type="text/csv; charset=utf-8")
+        response = HttpResponse(
+            exchange.as_csv(rows, session.method if session else "go_no_go", practice=build.practice),
+            content_type="text/csv; charset=utf-8",
+        )
     else:
         kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
         response = HttpResponse(exchange.as_xlsx(build, session, rows), content_type=kind)

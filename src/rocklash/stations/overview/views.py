@@ -5,13 +5,14 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from django.http import HttpRequest, HttpResponse, QueryDict
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
 from rocklash.answers.motion import ask_motions, compute_motions
 from rocklash.answers.results import build_file_of, result_of
 from rocklash.answers.tasks import workers_run
+from rocklash.commands.builds import MakePractice
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -19,7 +20,14 @@ from rocklash.records.models import Build, Membership
 from rocklash.stations.overview.pages.overview import overview_page
 
 
-@build_page("overview", "overview/overview.html")
+def _to_the_copy(bench: Bench) -> HttpResponse | None:
+    """To a practice copy that was just made."""
+    if not isinstance(bench.made, Build):
+        return None
+    return redirect(reverse("overview", args=[bench.member.workshop.slug, bench.made.pk]))
+
+
+@build_page("overview", "overview/overview.html", {"practice": MakePractice}, target=lambda bench, *_: bench.build, after=_to_the_copy)
 def overview(bench: Bench) -> dict[str, Any]:
     """Answer first: verdict, what falls short, the checks, ways out, what to measure."""
     which = "stock" if bench.request.GET.get("setup") == "stock" else "proposed"

@@ -174,6 +174,8 @@ class CloseCase(_OfACase):
 
     def apply(self) -> None:
         """Signed once it stays."""
+        if self.subject.practice:
+            raise Refused("A practice copy cannot be signed: its readings may be simulated. Inspect the build itself.")
         case, engine = self.case(), self.subject.engine
         state, words = outcome(inspection(kind_of(engine), positions_of(engine)), {row.step: row.finding for row in case.findings.all()})
         if state == "open":

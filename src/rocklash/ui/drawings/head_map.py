@@ -1,6 +1,7 @@
 """The head from above: each valve where it sits, with its reading, state, limits bar and what to do."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from rocklash.ui.drawings import shim_arrows
 from rocklash.ui.drawings.scale import Axis
@@ -161,7 +162,7 @@ class Gauge:
 
 @dataclass(frozen=True)
 class HeadMap:
-    """The whole map; `bores` are (x, radius, cylinder)."""
+    """The whole map; `bores` are (x, cylinder), `ties` the rockers that work several valves (y, from x, to x)."""
 
     width: float
     height: float
@@ -173,6 +174,7 @@ class HeadMap:
     gauge: Gauge
     bore_radius: float
     moves: tuple[MoveDrawn, ...] = ()
+    ties: tuple[tuple[float, float, float], ...] = ()
 
     def shape(self, action: str) -> Shape:
         """The whole drawing; valves are fetched from `action`."""
@@ -183,6 +185,7 @@ class HeadMap:
             drawn.append(text("s15 b mid", x, middle, str(number), dy=5))
         if not self.gauge.phone:
             drawn += [text("s12 i2", 8, self.top, "exhaust", dy=16), text("s12 i2", 8, self.bottom, "intake", dy=-8)]
+        drawn += [path("h-tie", f"M{start} {y}H{end}") for y, start, end in self.ties]
         drawn += [each for valve in self.valves for each in valve.shapes(self.gauge, action)]
         drawn += [each for move in self.moves for each in move.shapes(self.gauge.ball)]
         return drawing("", f"0 0 {self.width} {self.height}", "Head from above", *drawn, role="group")
@@ -210,8 +213,18 @@ def _bar(data: ValveData, x: float, y: float, reach: float) -> Bar:
     return Bar(y, (left, round(right - left, 1)), axis.at(data.aim), reading, after, axis.start, axis.end)
 
 
-def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData, ...] = ()) -> HeadMap:
-    """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone. `moves` are drawn as arrows."""
+def _ties(marks: list[ValveMark], shared: tuple[str, ...], ring: float) -> tuple[tuple[float, float, float], ...]:
+    found: dict[tuple[str, int], list[ValveMark]] = {}
+    for mark in marks:
+        if mark.data.side in shared:
+            found.setdefault((mark.data.side, mark.data.cylinder), []).append(mark)
+    pairs = [(one, other) for mates in found.values() for one, other in pairwise(mates)]
+    return tuple((one.y, round(one.x + ring, 1), round(other.x - ring, 1)) for one, other in pairs)
+
+
+def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData, ...] = (), shared: tuple[str, ...] = ()) -> HeadMap:
+    """Place every valve: exhaust on top, cylinders from left to right. Width 780, or 390 on a phone. `moves` are drawn as arrows, and on sides
+    that are `shared` the one rocker over the valves of a cylinder."""
     cylinders = sorted({valve.cylinder for valve in valves})
     width = 390.0 if phone else 780.0
     usual = 27.0 if phone else 37.0
@@ -276,4 +289,5 @@ def draw(valves: list[ValveData], *, phone: bool = False, moves: tuple[MoveData,
         gauge=gauge,
         bore_radius=round(bore, 1),
         moves=ways,
+        ties=_ties(marks, shared, gauge.lamp + 2.0),
     )

@@ -243,6 +243,8 @@ class SignOff(SheetCommand):
 
     def apply(self) -> None:
         """`note` may say what a later reader should know."""
+        if self.subject.practice:
+            raise Refused("A practice copy cannot be signed: its readings may be simulated. Sign the sheet of the build itself.")
         session, build = self.sheet(), self.subject
         hydraulic = build.engine.adjuster == Adjuster.HYDRAULIC
         rows = statuses(build, session, result_of(build))

@@ -7,6 +7,7 @@ from rocklash.answers.clearances import limits_of, statuses, takes_shims
 from rocklash.answers.results import result_of
 from rocklash.answers.stops import firing_of
 from rocklash.commands.base import Command, Refused
+from rocklash.commands.instruments import require_practice
 from rocklash.records.models import ClearanceSession, Engine, PinKind, ShimPin
 from rocklash.stations.lash.commands.readings import KeepReading, SheetCommand, position_of
 from rocklash.stations.lash.forms import Sent
@@ -122,6 +123,7 @@ class ReadByInstrument(KeepReading):
 
     def apply(self) -> None:
         """The sheet's seed hides the engine."""
+        require_practice(self.subject)
         self.made = session = self.sheet()
         if not session.seed:
             self.ledger.set(session, seed=secrets.randbelow(1_000_000) + 1)

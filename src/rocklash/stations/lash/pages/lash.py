@@ -18,10 +18,11 @@ from rocklash.ui.drawings import head_map
 from rocklash.ui.drawings.head_map import Bar, HeadMap, ValveData
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.figure import Basis
 from valvetrain.quantities import plain
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
 from valvetrain.studies.clearance.shim_plan import Act
-from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,7 +96,7 @@ class LashPage:
     unit: str
     ready_to_recheck: bool
     ready_to_sign: bool
-    hydraulic: bool
+    hydraulic: str
     shims: bool
     then: str
     notes: list[str] = field(default_factory=list)
@@ -338,7 +339,8 @@ def lash_page(
         for row in rows
     ]
     moves = moves_of(swaps, rows)
-    picture = head_map.draw(data, moves=moves)
+    shared = tuple(side.value for side in answer.record.kind.shared)
+    picture = head_map.draw(data, moves=moves, shared=shared)
     count = [(row.again if recheck else row.first) is not None for row in rows]
     here = next((n for n, row in enumerate(rows) if row.position.pk == current), 0)
     signed = bool(session and session.signed_at)
@@ -359,7 +361,7 @@ def lash_page(
     steady = all(row.state == "in range" for row in rows) and all(count)
     return LashPage(
         map=picture,
-        phone=head_map.draw(data, phone=True, moves=moves),
+        phone=head_map.draw(data, phone=True, moves=moves, shared=shared),
         panel=panel,
         rows=lines,
         again=again,
@@ -375,7 +377,7 @@ def lash_page(
         unit=unit_symbol(QuantityKind.LENGTH, system),
         ready_to_recheck=all(count) and not recheck and not signed,
         ready_to_sign=recheck and steady and not signed,
-        hydraulic=build.engine.adjuster == "hydraulic",
+        hydraulic=_hydraulic(answer, build, system),
         shims=takes_shims(build),
         then=_then(build, len(rows)),
         notes=notes_of(rows, build, session, answer, printer),
@@ -392,6 +394,19 @@ def lash_page(
         screw=build.engine.adjuster == "screw",
         piece={"graded_bucket": "bucket", "lash_cap": "lash cap"}.get(build.engine.adjuster, "shim"),
         undo=_undo(rows, member, recheck=recheck),
+    )
+
+
+def _hydraulic(answer: BuildResult, build: Build, system: UnitSystem) -> str:
+    """What hydraulic elements are good to and how they are set; empty where there are none."""
+    if build.engine.adjuster != "hydraulic":
+        return ""
+    figures = engine_figures(build, answer)
+    speed, preload = figures["hydraulic_limit"], figures["hydraulic_preload"]
+    guess = " (estimates until the maker's are typed on Engine)" if speed.basis is Basis.ESTIMATE else ""
+    return (
+        f"Good to {quantity(speed.value, QuantityKind.SPEED, system)}; preload {quantity(preload.value, QuantityKind.LENGTH, system)} with the valve "
+        f"shut{guess}. Beyond that speed they pump up and hold valves open: the Overview holds it against the goal."
     )
 
 
