@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 from django.test import Client, RequestFactory
+from django.urls import get_resolver
 
 from rocklash.answers import tasks
 from rocklash.commands.builds import MakePractice, keep_record
@@ -95,6 +96,7 @@ def address(build: Build, station: str = "") -> str:
 
 def bench_of(member: Membership, build: Build, path: str = "/") -> Bench:
     """A build at hand as a page has it."""
+    get_resolver().url_patterns  # noqa: B018  (the stations register when the addresses are read)
     request = RequestFactory().get(path)
     request.user = member.user
     return Bench(request, member, build)

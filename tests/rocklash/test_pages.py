@@ -1,5 +1,7 @@
 """What the pages tell: board, overview, springs, goal, in both unit systems; importing and the demo."""
 
+import re
+
 import pytest
 
 from rocklash.answers.results import result_of
@@ -20,6 +22,7 @@ from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.studies.checks.check import CheckCode
 from valvetrain.units import UnitSystem
+from valvetrain.wording.cautions import Place, cautions_at, situation_of
 
 
 def fresh(build: Build) -> Build:
@@ -150,7 +153,7 @@ def test_the_governor_warning_of_a_work_engine(owner: Membership) -> None:
         "goal_rpm": "5800", "bore": "", "stroke": "", "limiter": "3600", "boost": "",
     }  # fmt: skip
     html = client_for(owner).post("/shop/shed/new/", data, follow=True).content.decode()
-    assert "above the governed speed of a work engine" in html
+    assert "above the speed its maker holds it to" in html
     assert "flywheel can burst" in html
 
 
@@ -182,3 +185,20 @@ def test_the_demo_is_consistent_with_itself(db: None) -> None:
         expected = [value + (first.shim - again.shim) / ratio for value in (first.goes, first.stops)]
         assert again.goes <= expected[1] + 1e-5
         assert again.stops >= expected[0] - 1e-5
+
+
+@pytest.mark.parametrize(
+    ("page", "place"),
+    [
+        ("", Place.OVERVIEW), ("goal/", Place.GOAL), ("cams/timing/", Place.TIMING), ("springs/", Place.SPRINGS), ("springs/valves/", Place.VALVES),
+        ("springs/new/valve/", Place.NEW_PART), ("room/measure/", Place.MEASURE), ("room/over-rev/", Place.OVER_REV), ("room/gearing/", Place.GEARING),
+        ("lash/", Place.LASH), ("lash/stops/", Place.STOPS), ("sheet/", Place.SHEET),
+    ],
+)  # fmt: skip
+def test_pages_show_the_cautions_of_the_registry(builder: Membership, petrel: Build, page: str, place: Place) -> None:
+    """Petrel: a boosted rescue craft with buckets."""
+    html = client_for(builder).get(address(petrel, page)).content.decode()
+    result = result_of(build_or_404(petrel.workshop, petrel.pk))
+    assert result.review
+    wanted = [caution.id for caution in cautions_at(place, situation_of(result.record, result.review.completed))]
+    assert re.findall(r'data-caution="([^"]+)"', html) == wanted

@@ -14,6 +14,7 @@ from django.utils.safestring import SafeString, mark_safe
 from rocklash.ui.drawings import shapes
 from valvetrain import wording
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.wording.cautions import Place, cautions_at, situation_of
 
 register = template.Library()
 
@@ -95,6 +96,33 @@ def act(context: Context, name: str = "") -> SafeString:
 def once() -> SafeString:
     """The key alone, for the many small forms that only htmx sends: it sends the token in a header."""
     return format_html('<input type="hidden" name="once" value="{}">', token_hex(6))
+
+
+_SIGNS = {
+    "eye": '<path d="M1 8q7-8 14 0q-7 8-14 0z"/><circle cx="8" cy="8" r="2"/>',
+    "hand": '<path d="M4 15V7M4 7V4M7 7V2M10 7V3M13 8V5M4 9q0 6 5 6q4 0 4-7"/>',
+    "burst": '<path d="M8 1l2 4 5-1-3 4 3 4-5-1-2 4-2-4-5 1 3-4-3-4 5 1z"/>',
+    "flame": '<path d="M8 1q5 5 4 9a4 4 0 01-8 0q0-2 2-4q0 2 1 2q2-2 1-7z"/>',
+    "dust": '<path d="M2 13h12M4 10h1M8 10h1M12 10h1M6 7h1M10 7h1M8 4h1"/>',
+    "stop": '<path d="M5 1h6l4 4v6l-4 4H5l-4-4V5zM5 8h6"/>',
+}
+
+
+@register.simple_tag(takes_context=True)
+def cautions(context: Context, place: str) -> SafeString:
+    """The cautions of a place that apply to the build at hand, from the registry."""
+    answer = context["answer"]
+    about = situation_of(answer.record, answer.review.completed if answer.review else None)
+    found = cautions_at(Place(place), about)
+    if place != Place.SHEET:
+        found = tuple(each for each in found if each.id != "practice")  # every page says that above itself
+    return mark_safe(  # noqa: S308  (words and signs of the registry)
+        "".join(
+            f'<p class="caution{" strong" if each.grave else ""}" data-caution="{each.id}"><svg class="sign" viewBox="0 0 16 16" aria-hidden="true">'
+            f"{_SIGNS[each.shape]}</svg>{each.words}</p>"
+            for each in found
+        )
+    )
 
 
 _KEY = "the-key-of-this-form"

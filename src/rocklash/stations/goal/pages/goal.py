@@ -23,7 +23,6 @@ class GoalPage:
     headline: str
     sentences: list[str]
     good_to: str
-    governor: bool
     gearing: str
     wish: list[FieldView]
 
@@ -46,7 +45,6 @@ def goal_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: Fi
         if found and answer.review
         else [wording.told(answer.contradiction, system)],
         good_to=wording.good_to(found, system) if found else "",
-        governor=build.use == "work",
         gearing=driveline_of(answer).sentence if answer.review else "",
         wish=fields(["road_speed"]),
     )

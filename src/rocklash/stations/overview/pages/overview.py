@@ -23,7 +23,6 @@ class OverviewPage:
     rows: list[CheckRow]
     remedies: list[RemedyRow]
     measures: list[MeasureRow]
-    governor: bool
 
 
 def overview_page(answer: BuildResult, which: str, build: Build, member: Membership) -> OverviewPage | None:
@@ -42,5 +41,4 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
         rows=[check_row(check, system) for check in found.checks],
         remedies=remedy_rows(found, system),
         measures=measure_rows(found.measure_next, system),
-        governor=build.use == "work" and answer.review.completed.goal.goal_rpm > answer.review.completed.engine["limiter"].value,
     )
