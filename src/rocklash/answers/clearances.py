@@ -7,8 +7,10 @@ from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of
 from rocklash.records.models import Build, ClearanceSession, Position, Reading
 from valvetrain.errors import OutOfRangeError
-from valvetrain.parts.engine import SHIMMED, Adjuster
-from valvetrain.parts.figure import Basis, FigureMap
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import SHIMMED, Adjuster, Side
+from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.parts.record import PartRecord
 from valvetrain.studies.clearance.shim_plan import (
     BLADE_FEEL,
     Aim,
@@ -21,7 +23,9 @@ from valvetrain.studies.clearance.shim_plan import (
     state_of,
 )
 from valvetrain.studies.clearance.swap_plan import MICROMETER
-from valvetrain.studies.train.estimates import complete_engine
+from valvetrain.studies.train.estimates import card_differs, clearance_range, complete_engine
+from valvetrain.units import UnitSystem, told
+from valvetrain.wording.clearances import card_against_manual
 
 
 @dataclass(frozen=True)
@@ -72,6 +76,55 @@ def engine_figures(build: Build, answer: BuildResult) -> FigureMap:
     return answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine)
 
 
+def counting_figures(build: Build, answer: BuildResult) -> FigureMap:
+    """The same with the clearances that count: the manual's, or those of the proposed cams' cards where that is said."""
+    figures: FigureMap = engine_figures(build, answer)
+    found: dict[str, Figure] = {}
+    for side in Side:
+        ends = clearance_range(side, figures, _card(answer, side), answer.record.facts)
+        found |= {f"clearance_{side}_{name}": figure for name, figure in zip(("least", "most"), ends, strict=True)}
+    return {**figures, **found}
+
+
+def _card(answer: BuildResult, side: Side) -> FigureMap:
+    return answer.record.proposed[side].parts.get(Owner.CAM, PartRecord()).figures
+
+
+@dataclass(frozen=True)
+class CardClearance:
+    """A cam card that names another clearance than the manual allows, m; `counts` is what was said of it: manual, card or nothing yet."""
+
+    side: str
+    card: float
+    least: float
+    most: float
+    counts: str
+
+
+def card_clearances(build: Build, answer: BuildResult) -> list[CardClearance]:
+    """The proposed cams whose cards differ from the manual."""
+    figures, facts = engine_figures(build, answer), answer.record.facts
+    return [
+        CardClearance(
+            side=side.value,
+            card=_card(answer, side)["card_clearance"].value,
+            least=figures[f"clearance_{side}_least"].value,
+            most=figures[f"clearance_{side}_most"].value,
+            counts=facts.get(f"clearance_from_{side}", ""),
+        )
+        for side in Side
+        if card_differs(side, figures, _card(answer, side))
+    ]
+
+
+def card_notes(build: Build, answer: BuildResult, system: UnitSystem) -> list[str]:
+    """The same as sentences."""
+    return [
+        told(card_against_manual(each.side, each.card, each.least, each.most, each.counts), system)
+        for each in card_clearances(build, answer)
+    ]
+
+
 def limits_of(figures: FigureMap, side: str) -> ClearanceLimits:
     """Clearance limits and sizes on sale for one side."""
     return ClearanceLimits(
@@ -93,7 +146,7 @@ def found_of(reading: Reading, method: str) -> ClearanceInterval:
 
 def statuses(build: Build, session: ClearanceSession | None, answer: BuildResult) -> list[ValveStatus]:
     """Every valve of the build, exhaust first, in the order of its places."""
-    kind, figures = kind_of(build.engine), engine_figures(build, answer)
+    kind, figures = kind_of(build.engine), counting_figures(build, answer)
     readings = {(reading.position_id, reading.recheck): reading for reading in session.readings.all()} if session else {}
     method = session.method if session else "go_no_go"
     ratio = _ratio(figures, kind.follower, kind.adjuster)

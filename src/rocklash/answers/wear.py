@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import engine_figures, found_of, limits_of
+from rocklash.answers.clearances import counting_figures, found_of, limits_of
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, ClearanceSession, SetupRole
@@ -27,7 +27,7 @@ def _left(session: ClearanceSession, position: int, method: str) -> tuple[float,
 
 def trends_of(build: Build, answer: BuildResult, sheets: list[ClearanceSession]) -> list[tuple[str, str, Trend | None, str]]:
     """Name, side and trend of each valve (or why there is none), exhaust first."""
-    figures = engine_figures(build, answer)
+    figures = counting_figures(build, answer)
     interval = answer.review.completed.goal_figures["interval"].value / 3600.0 if answer.review else None
     rows = side_rows(build)
     listed: list[tuple[str, str, Trend | None, str]] = []

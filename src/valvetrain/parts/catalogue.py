@@ -70,6 +70,15 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             )
             for side in ("intake", "exhaust")
         ),
+        *(
+            FactKind(
+                Owner.ENGINE,
+                f"clearance_from_{side}",
+                f"{side.capitalize()} clearance that counts",
+                {"": "the manual's, until you say", "manual": "the manual's", "card": "the cam card's"},
+            )
+            for side in ("intake", "exhaust")
+        ),
         FactKind(Owner.ENGINE, "caps", "Lash caps beside the screws", {"": "no", "yes": "yes, on the stems"}),
         FactKind(
             Owner.ENGINE,

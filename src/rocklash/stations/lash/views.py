@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 
-from rocklash.answers.clearances import limits_known, statuses
+from rocklash.answers.clearances import card_clearances, limits_known, statuses
 from rocklash.answers.results import result_of
 from rocklash.answers.stops import firing_text, stops_of
 from rocklash.answers.wear import trends_of, warm_of
@@ -17,6 +17,7 @@ from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.fields import field_views
 from rocklash.desk.page import build_page
+from rocklash.desk.words import engine_facts
 from rocklash.records.models import Build, ClearanceSession, Membership, Part
 from rocklash.records.selectors.builds import last_session, parts_that_fit, with_readings
 from rocklash.records.selectors.clearances import sheets_of, shim_moves_of, shims_for, shims_of
@@ -38,6 +39,7 @@ _LASH = {
     "pin": sheet.SetPin,
     "recheck": readings.BeginRecheck,
     "sign": readings.SignOff,
+    "fact": KeepWord,
 }
 _SHELF = {"put": shelf_commands.PutOnShelf, "take": shelf_commands.TakeFromShelf, "shape": shelf_commands.SetShape}
 
@@ -67,7 +69,8 @@ def lash(bench: Bench) -> dict[str, Any]:
     shown = {"page": page, "sentence": "" if asked.refusal else bench.refused, "action": bench.request.path}
     if isinstance(bench.command, KeepFigure) or "limits" in query or not limits_known(build):
         shown["limits"] = limit_fields(bench.result, build, bench.system, bench.field_error)
-    return shown
+    differ = [f"clearance_from_{each.side}" for each in card_clearances(build, bench.result)]
+    return shown | {"facts": engine_facts(build, tuple(differ))}
 
 
 @build_page("lash", "lash/stops.html", {"firing": sheet.SetFiring}, usual="firing", fold=True)

@@ -90,7 +90,8 @@ def _complete_side(
 ) -> CompletedSide:  # fmt: skip
     """Complete one side; a part that is the stock part keeps what was estimated for it there, so that a change elsewhere
     does not move it. `weights` say how well each row of the estimates agrees with what the stock engine does."""
-    least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
+    card = side_record.parts.get(Owner.CAM, PartRecord()).figures
+    least, most = estimates.clearance_range(side, engine, card, record.facts)
     aim = Figure((least.value + most.value) / 2, abs(most.value - least.value) / 2, max(least.basis, most.basis, key=list(Basis).index))
     known_fit = (dict(stock[1].fit) if stock else {}) | dict(side_record.fit)
     ratio = estimates.blade_ratio(record.kind, engine)

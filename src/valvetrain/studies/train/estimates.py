@@ -70,6 +70,25 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     return guess
 
 
+def clearance_range(side: Side, engine: FigureMap, cam: FigureMap, facts: Mapping[str, str]) -> tuple[Figure, Figure]:
+    """Least and most clearance (m, at the blade) of a side: the manual's, or where the card of its cam is told to count, the card's with the
+    manual's range about it."""
+    least, most = engine[f"clearance_{side}_least"], engine[f"clearance_{side}_most"]
+    card = cam.get("card_clearance")
+    if card is None or facts.get(f"clearance_from_{side}") != "card":
+        return least, most
+    half = (most.value - least.value) / 2.0
+    return Figure(max(card.value - half, 0.0), 0.0, card.basis), Figure(card.value + half, 0.0, card.basis)
+
+
+def card_differs(side: Side, engine: FigureMap, cam: FigureMap) -> bool:
+    """Whether the card of a cam names a clearance outside what the manual allows."""
+    card = cam.get("card_clearance")
+    return card is not None and not (
+        engine[f"clearance_{side}_least"].value - 1e-9 <= card.value <= engine[f"clearance_{side}_most"].value + 1e-9
+    )
+
+
 def blade_ratio(kind: EngineKind, engine: FigureMap) -> Figure:
     """Valve motion over motion where the blade is: what stands between a clearance as read and the valve."""
     return engine["rocker_ratio"] if kind.follower in (Follower.FINGER, Follower.ROCKER) else Figure(1.0)

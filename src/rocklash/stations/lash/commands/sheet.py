@@ -3,7 +3,7 @@
 import secrets
 from typing import Any
 
-from rocklash.answers.clearances import limits_of, statuses, takes_shims
+from rocklash.answers.clearances import counting_figures, limits_of, statuses, takes_shims
 from rocklash.answers.results import result_of
 from rocklash.answers.stops import firing_of
 from rocklash.commands.base import Command, Refused
@@ -46,12 +46,12 @@ class SetMethod(SheetCommand):
         self.note("how it is read", before, _words(session, self.system))
 
     def _own_aims(self) -> dict[str, float]:
-        found, review = {}, result_of(self.subject).review
+        found, answer = {}, result_of(self.subject)
         for side in Side:
             if not self.text(f"own_{side}"):
                 continue
             value = parse(self.text(f"own_{side}"), LENGTH, self.system).value
-            limits = limits_of(review.completed.engine, side.value) if review else None
+            limits = limits_of(counting_figures(self.subject, answer), side.value) if answer.review else None
             if limits and not limits.least <= value <= limits.most:
                 ends = f"{bare(limits.least, LENGTH)} to {amount(limits.most, LENGTH)}"
                 raise QuantityError(f"An aim of {amount(value, LENGTH, 3)} lies outside the {side} limits of {ends}.")
