@@ -67,3 +67,26 @@ def _statuses(build: Build) -> list[ValveStatus]:
 
 def test_a_card_within_the_manual_is_nothing_to_speak_of(builder: Membership, petrel: Build) -> None:
     assert "The card of the proposed" not in client_for(builder).get(address(petrel, "lash/")).content.decode()
+
+
+def test_springs_say_what_the_choice_rests_on(builder: Membership, petrel: Build) -> None:
+    """Cam first: with nothing known of it the page says so; the spring that its card names stands beside the proposed one."""
+    client = client_for(builder)
+    assert "Cam first, then springs" not in client.get(address(petrel, "springs/?side=intake")).content.decode()
+    row = side_rows(petrel)["proposed", "intake"]
+    assert row.cam
+    client.post(address(petrel, f"cams/lobe/{row.cam.pk}/?side=intake"), {"act": "claim", "claim": "two-stage set 7"})
+    page = client.get(address(petrel, "springs/?side=intake")).content.decode()
+    assert "names this spring: two-stage set 7. Proposed is" in page
+    row.cam.figures = {}
+    row.cam.save()
+    assert "Cam first, then springs" in client.get(address(petrel, "springs/?side=intake")).content.decode()
+
+
+@pytest.mark.parametrize(("use", "words"), [("road_race", "0.80 mm"), ("street", "1.00 mm"), ("work", "14.0 m/s")])
+def test_the_use_says_what_it_sets(builder: Membership, petrel: Build, use: str, words: str) -> None:
+    client = client_for(builder)
+    client.post(address(petrel, "goal/"), {"act": "use", "use": use, "seen": petrel.use})
+    page = client.get(address(petrel, "goal/")).content.decode()
+    told = page[page.index("The use sets these") :]
+    assert words in told[: told.index("</p>")]

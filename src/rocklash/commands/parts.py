@@ -32,3 +32,22 @@ class ChoosePart(Command):
             part = get_object_or_404(parts_that_fit(self.subject), kind=PART_OWNERS[slot].value, pk=number_of(wanted))
         self.ledger.set(row, **{slot: part})
         self.note(f"proposed {row.side}, {slot.replace('_', ' ')}", str(now or "none"), str(part or "none"))
+
+
+_LONGEST_CLAIM = 80
+
+
+class KeepClaim(Command):
+    """Keep what a packet or a card says of its target, a part: of a spring its label, of a cam the spring that goes with it."""
+
+    verb = "claim"
+    judged = False
+
+    def apply(self) -> None:
+        """Its words in `claim`, a claim and nothing more."""
+        words = self.text("claim", _LONGEST_CLAIM + 1)
+        if len(words) > _LONGEST_CLAIM:
+            raise Refused(f"Keep its words to {_LONGEST_CLAIM} letters.")
+        part = Part.objects.select_for_update().get(pk=self.target.pk)
+        self.note(f"{part}", part.claim, words)
+        self.ledger.set(part, claim=words)

@@ -44,7 +44,9 @@ class NewBuildForm(BenchForm):
     )
     follower = forms.ChoiceField(label="Follower", choices=FOLLOWERS, initial="bucket")
     adjuster = forms.ChoiceField(label="Clearance is set by", choices=ADJUSTERS, initial="shim_under")
-    use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street")
+    use = forms.ChoiceField(label="What is it for?", choices=USES, initial="street",
+        help_text="It sets the limits until you type the maker's: races allow less room and more piston speed. Goal shows them, and can change it.",
+    )  # fmt: skip
     bore = QuantityField(
         QuantityKind.LENGTH, figure=(Owner.ENGINE, "bore"), label="Bore", required=False, help_text="for example 77 mm or 3.03 in"
     )

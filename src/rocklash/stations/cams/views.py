@@ -10,6 +10,7 @@ from rocklash.answers.cams import cam_answer, fitted_log
 from rocklash.answers.instruments import newest_state
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
+from rocklash.commands.parts import KeepClaim
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
@@ -24,7 +25,7 @@ from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
 
 _CAMS = {"beside": commands.LayBeside, "propose": commands.Propose, "new": commands.NewCam}
-_LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord}
+_LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord, "claim": KeepClaim}
 
 
 def _to_new_cam(bench: Bench) -> HttpResponse | None:

@@ -13,6 +13,7 @@ from rocklash.answers.tester import place_of, told_of
 from rocklash.answers.valves import load_asked, valves_answer
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
+from rocklash.commands.parts import KeepClaim
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
@@ -42,7 +43,7 @@ from valvetrain.quantities import parse
 from valvetrain.units import QuantityKind
 
 _SPEED = {"seen": commands.KeepObservation, "use": commands.UseObservation}
-_SPRING = {"log": commands.KeepSpringLog, "claim": commands.KeepClaim, "fact": KeepWord}
+_SPRING = {"log": commands.KeepSpringLog, "claim": KeepClaim, "fact": KeepWord}
 _VALVES = {
     "lay": valve_commands.LayShims,
     "stand": valve_commands.KeepStand,

@@ -141,6 +141,13 @@ def room_limits(use: Use, rods: str) -> dict[str, Figure]:
     return found
 
 
+def use_limits(use: Use, rods: str = "") -> dict[str, Figure]:
+    """Every limit that a use sets until the maker's is typed, by the catalogue's key."""
+    bind, gap, speed = _LIMITS[use]
+    own = {"coil_bind_limit": estimate(bind * _MM), "retainer_limit": estimate(gap * _MM), "piston_speed_limit": estimate(speed)}
+    return own | room_limits(use, rods)
+
+
 def complete_goal(
     known: FigureMap, use: Use, engine: FigureMap, seat_loads: Mapping[Side, Figure], rods: str = ""
 ) -> dict[str, Figure]:  # fmt: skip
@@ -157,12 +164,8 @@ def complete_goal(
         if f"seat_force_{side}" not in goal:
             stock = seat_loads[side]
             goal[f"seat_force_{side}"] = Figure(stock.value, 0.0, stock.basis)
-    bind, gap, speed = _LIMITS[use]
-    goal.setdefault("coil_bind_limit", estimate(bind * _MM))
-    goal.setdefault("retainer_limit", estimate(gap * _MM))
-    goal.setdefault("piston_speed_limit", estimate(speed))
     goal.setdefault("interval", estimate(100 * 3600.0))
-    for key, figure in room_limits(use, rods).items():
+    for key, figure in use_limits(use, rods).items():
         goal.setdefault(key, figure)
     if "acceleration_limit" not in known:
         # short strokes live with more: what the maker runs at the stock limiter and a quarter. Source: judgement

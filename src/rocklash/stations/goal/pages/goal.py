@@ -9,7 +9,9 @@ from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import Use
 from valvetrain.units import UnitSystem
+from valvetrain.wording.uses import use_sets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,6 +27,7 @@ class GoalPage:
     good_to: str
     gearing: str
     wish: list[FieldView]
+    use_sets: str
 
 
 def goal_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None) -> GoalPage:
@@ -47,4 +50,5 @@ def goal_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: Fi
         good_to=wording.good_to(found, system) if found else "",
         gearing=driveline_of(answer).sentence if answer.review else "",
         wish=fields(["road_speed"]),
+        use_sets=wording.told(use_sets(Use(build.use), build.engine.facts.get("rods", "")), system),
     )

@@ -21,7 +21,6 @@ from valvetrain.studies.motion.calibration import USUAL_DOUBT
 from valvetrain.studies.springs.spring_test import read_set
 from valvetrain.units import QuantityKind, UnitSystem, show
 
-_LONGEST_CLAIM = 80
 
 
 def springs_of(build: Build, role: str, side: str) -> str:
@@ -134,19 +133,3 @@ def _leans(text: str, names: set[str], system: UnitSystem) -> dict[str, float]:
             )
         found[name.strip()] = parse(lean.strip(), QuantityKind.LENGTH, system).value
     return found
-
-
-class KeepClaim(_OfASpring):
-    """Keep what the packet says, as a claim and nothing more."""
-
-    verb = "claim"
-    judged = False
-
-    def apply(self) -> None:
-        """Its words in `claim`."""
-        words = self.text("claim", _LONGEST_CLAIM + 1)
-        if len(words) > _LONGEST_CLAIM:
-            raise Refused(f"Keep the packet's words to {_LONGEST_CLAIM} letters.")
-        spring = self.spring()
-        self.note(f"{spring}", spring.claim, words)
-        self.ledger.set(spring, claim=words)

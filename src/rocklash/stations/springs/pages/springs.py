@@ -19,7 +19,7 @@ from rocklash.ui.drawings.stack import Stack
 from rocklash.ui.presenting import RemedyRow, check_row, remedy_rows
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.figure import Basis, FigureMap
 from valvetrain.parts.gaps import GapKind
 from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.motion.at_goal import contact_at, nearest_surge
@@ -107,6 +107,7 @@ class SpringsPage:
     data: dict[str, object]
     cannot: str
     pending: bool
+    cam_notes: list[str]
 
 
 def side_and_valve(answer: BuildResult, side: str, valve: str) -> tuple[str, str]:
@@ -315,6 +316,20 @@ def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Rea
     )
 
 
+def _cam_notes(answer: BuildResult, row: SetupSide, side: Side, system: UnitSystem) -> list[str]:
+    """What the choice of springs rests on of the cam: nothing known of it, or the spring that its card names."""
+    lift, notes = completed_side(answer, "proposed", side).parts[Owner.CAM]["lift"], []
+    if lift.basis is Basis.ESTIMATE:
+        low, high = (quantity(lift.value + sign * lift.spread, QuantityKind.LENGTH, system) for sign in (-1, 1))
+        notes.append(
+            f"Nothing is known of the {side} cam: these springs rest on a lobe that engines of this kind usually have, lift {low} to {high}. Cam first, then "
+            "springs: its card names the clearance and the spring."
+        )
+    if row.cam and row.cam.claim:
+        notes.append(f"The card of {row.cam} names this spring: {row.cam.claim}. Proposed is {row.outer_spring}.")
+    return notes
+
+
 def springs_page(
     answer: BuildResult, build: Build, parts: list[Part], system: UnitSystem, side: str, valve: str, trouble: FieldError | None
 ) -> SpringsPage | None:
@@ -334,6 +349,7 @@ def springs_page(
     plots = force_plots(lines.own, lines.stock, lines.moving, lines.before, system)
     return SpringsPage(
         side=side,
+        cam_notes=_cam_notes(answer, row, where, system),
         valve=valve,
         valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
         readouts=_readouts(answer, where, motion, system),
