@@ -69,6 +69,7 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "overall_ratio": {"primary": 2.1, "gear": 1.55, "front_teeth": 16.0, "rear_teeth": 47.0},
     "road_speed": {"speed": 175.0, "circumference": 1.86, "ratio": 9.6},
     "engine_speed": {"road": 33.0, "circumference": 1.86, "ratio": 9.4},
+    "cam_retard": {"taken_off": 0.3e-3, "distance": 0.35, "pitch": 6.35e-3, "cam_teeth": 34.0, "crank_teeth": 17.0},
     "chain_links": {"distance": 0.4, "pitch": 12.7e-3, "first_teeth": 17.0, "second_teeth": 50.0},
     "shaft_distance": {"links": 97.4, "pitch": 12.7e-3, "first_teeth": 17.0, "second_teeth": 50.0},
     "speed_in_gear": {"speed": 175.0, "gear_from": 1.55, "gear_to": 1.93},

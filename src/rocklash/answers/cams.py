@@ -24,6 +24,7 @@ from valvetrain.studies.checks.assessment import check_low_float
 from valvetrain.studies.checks.check import Check
 from valvetrain.studies.train.assembly import CompletedBuild, CompletedSide, with_cam
 from valvetrain.studies.train.float_rows import float_speed
+from valvetrain.studies.train.head_change import changed_engine, head_change
 from valvetrain.studies.train.side_figures import weakest
 from valvetrain.units import UnitSystem
 
@@ -89,7 +90,8 @@ def _worked_out(letter: str, part: Part, side: Side, done: CompletedBuild, stock
     setup, sides = (done.stock, done.stock_sides) if letter == "S" else (done.proposed, done.proposed_sides)
     goal = done.goal.goal_rpm
     train, complete = setup.sides[side], sides[side]
-    pair = pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], done.engine, goal)
+    engine = done.engine if letter == "S" else changed_engine(done.engine, head_change(setup.kind, done.engine))
+    pair = pair_of(setup.sides[Side.INTAKE], setup.sides[Side.EXHAUST], engine, goal)
     rows = tuple(row for row in cam_events.differences(stock or pair, pair) if row.side in (side, None))
     try:
         ground = part.facts.get("ground_for", "")

@@ -3,7 +3,7 @@
 import math
 
 from valvetrain.formulas.limits import require_above, require_between
-from valvetrain.units import Hertz, Metre, MetrePerSecond, Ratio
+from valvetrain.units import Hertz, Metre, MetrePerSecond, Radian, Ratio
 
 
 def overall_ratio(primary: Ratio, gear: Ratio, front_teeth: Ratio, rear_teeth: Ratio) -> Ratio:
@@ -133,6 +133,28 @@ def shaft_distance(links: Ratio, pitch: Metre, first_teeth: Ratio, second_teeth:
     straight, step = links - (first_teeth + second_teeth) / 2.0, (second_teeth - first_teeth) / math.tau
     require_above("The chain's length beyond what lies round the sprockets", straight, 2.0 * math.sqrt(2.0) * abs(step))
     return pitch / 4.0 * (straight + math.sqrt(straight**2 - 8.0 * step**2))
+
+
+def cam_retard(taken_off: Metre, distance: Metre, pitch: Metre, cam_teeth: Ratio, crank_teeth: Ratio) -> Radian:
+    """How far a camshaft falls back (of the cam) when it comes nearer to the crankshaft and the chain's pulling side hangs by so much longer.
+
+    Equation: S(a) = sqrt(a^2 - (r2 - r1)^2) + r1 (pi/2 - alpha) + r2 (pi/2 + alpha), sin(alpha) = (r2 - r1) / a; delta = (S(a) - S(a - t)) / r2, r = p / (2 sin(pi / z))
+    Range: a, p > 0; teeth between 3 and 400; 0 <= t < a / 4
+    Source: definition (an open belt round the pitch circles of iso606)
+
+    >>> round(math.degrees(cam_retard(0.25e-3, 0.35, 6.35e-3, 34, 17)), 4)
+    0.4158
+    """
+    require_above("The distance of the shafts", distance)
+    require_between("What is taken off", taken_off, 0.0, distance / 4.0)
+    crank, cam = (sprocket_diameter(pitch, teeth) / 2.0 for teeth in (crank_teeth, cam_teeth))
+
+    def pull(apart: float) -> float:
+        step = cam - crank
+        lean = math.asin(step / apart)
+        return math.sqrt(apart**2 - step**2) + crank * (math.pi / 2.0 - lean) + cam * (math.pi / 2.0 + lean)
+
+    return (pull(distance) - pull(distance - taken_off)) / cam
 
 
 def water_speed(speed: Hertz, pitch: Metre, ratio: Ratio, slip: Ratio) -> MetrePerSecond:

@@ -27,7 +27,9 @@ COUNTS: dict[str, str] = {
     "inner_step": "counts once figures of the inner spring are told",
     "tip_height": "counts with the radius that pushes the stem, for fingers and rockers",
     "spring_pocket": "counts with the outer spring's wire and coil diameter", "switch_speed": "counts with a low cam",
-    "low_follower_mass": "counts with a low cam", "hydraulic_limit": "counts for hydraulic elements", "hydraulic_preload": "stands on Lash and on the sheet",
+    "face_off": "counts in ratio, gaps and cam timing of the proposed set-up", "gasket_new": "counts in ratio and gaps of the proposed set-up",
+    "chamber_share": "counts where the head is surfaced", "cam_chain_pitch": "counts where the head is surfaced",
+    "cam_distance": "counts where the head is surfaced", "low_follower_mass": "counts with a low cam", "hydraulic_limit": "counts for hydraulic elements", "hydraulic_preload": "stands on Lash and on the sheet",
 }  # fmt: skip
 COUNTS |= {f"{key}_{side}": _REST for key in ("pocket_depth", "pocket_angle") for side in ("intake", "exhaust")}
 COUNTS |= {f"{key}_{side}": "counts beside the head, once the pocket is measured" for key in ("pocket_diameter", "pocket_offset")

@@ -91,6 +91,14 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(e, "seat_damping", "Damping of the seat", QuantityKind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
     add(e, "spring_damping", "Damping of the springs", QuantityKind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
     add(e, "clash", "Closed coils over open coils", QuantityKind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
+    add(e, "face_off", "Taken off the head's face", length, "mm", 0, 4, 0.0, 0.0, hint="by surfacing; of the proposed set-up", floor=0.01)
+    add(e, "gasket_new", "New head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03, hint="where another one goes in")
+    add(
+        e, "chamber_share", "Chamber opening over bore area", QuantityKind.NUMBER, "", 0.3, 1.05, 0.03, 0.02,
+        hint="at the head's face; 1 where no squish band lies in the face",
+    )  # fmt: skip
+    add(e, "cam_chain_pitch", "Cam chain or belt pitch", length, "mm", 3, 16, 0.0, 0.0, hint="pin to pin")
+    add(e, "cam_distance", "Crank to cam axis", length, "mm", 60, 800, 0.01, 0.005)
     add(e, "gasket", "Head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03)
     add(
         e, "deck", "Crown below the deck at TDC", length, "mm", -5, 8, 0.02, 0.02, floor=0.05,

@@ -21,6 +21,7 @@ from valvetrain.studies.gaps.others import OtherGap, other_gaps
 from valvetrain.studies.gaps.piston import LeastGap, least_gap, least_rim
 from valvetrain.studies.gaps.valves import HeadsApart, bore_reach, least_apart
 from valvetrain.studies.train.assembly import CompletedBuild
+from valvetrain.studies.train.head_change import head_change
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
 from valvetrain.units import LENGTH, QuantityKind, amount
 
@@ -206,7 +207,8 @@ def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
     """
     kind: EngineKind = record.kind
     geometry, readings = geometry_of(done, kind), record.gaps
-    book = _Book(done.goal, {side: _changed(record, side) for side in Side})
+    change = head_change(kind, done.engine)
+    book = _Book(done.goal, {side: change is not None or _changed(record, side) for side in Side})
     pistons: dict[Side, LeastGap] = {}
     heads: HeadsApart | None = None
     notes: list[str] = []
@@ -223,7 +225,7 @@ def room_review(record: BuildRecord, done: CompletedBuild) -> RoomReview:
     for side, train in done.proposed.sides.items():
         others = partial(
             other_gaps, kind, train, done.stock.sides[side], done.proposed_sides[side], done.stock_sides[side],
-            record.proposed[side].fit, readings,
+            record.proposed[side].fit, readings, change.nearer if change else 0.0,
         )  # fmt: skip
         for gap in _OTHER.get(names[side], others):
             book.add(gap.gap, side, gap.found, gap.gap.limit_key, gap.how, gap.why, gap.valve)

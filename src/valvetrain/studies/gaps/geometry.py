@@ -11,6 +11,7 @@ from valvetrain.parts.engine import EngineKind, Gear, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.gaps import Chamber, ValvePlace
 from valvetrain.studies.train.assembly import CompletedBuild
+from valvetrain.studies.train.head_change import changed_engine, head_change
 from valvetrain.units import LENGTH, amount
 
 _MM = 1e-3
@@ -54,7 +55,9 @@ def geometry_of(done: CompletedBuild, kind: EngineKind, setup: str = "proposed")
     """The room of a completed build. Raises ContradictionError where a head would lie outside its bore."""
     sides = done.proposed_sides if setup == "proposed" else done.stock_sides
     valves = {side: complete.parts[Owner.VALVE] for side, complete in sides.items()}
-    room = complete_room(kind, done.engine, {side: valve["head_diameter"] for side, valve in valves.items()})
+    change = head_change(kind, done.engine) if setup == "proposed" else None
+    heads = {side: valve["head_diameter"] for side, valve in valves.items()}
+    room = changed_engine(complete_room(kind, done.engine, heads), change)
     places, known = {}, {}
     shared = all(key in done.engine for key in ("gasket", "deck"))
     for side, valve in valves.items():

@@ -119,10 +119,10 @@ def _lobe_to_head(
 
 def other_gaps(
     kind: EngineKind, train: TrainSide, stock: TrainSide, done: CompletedSide, own: CompletedSide, told: FigureMap,
-    readings: tuple[GapReading, ...],
+    readings: tuple[GapReading, ...], nearer: float = 0.0,
 ) -> list[OtherGap]:  # fmt: skip
     """Every such gap of one side; what was read at a valve wins over what is computed. `own` is the stock side as completed,
-    `told` the figures of fit that were told of this very set-up."""
+    `told` the figures of fit that were told of this very set-up; the head came `nearer` (m) by surfacing or a thinner gasket."""
     found: list[OtherGap] = []
 
     def add(gap: GapKind, told: tuple[Propagated, str, str] | None) -> None:
@@ -144,6 +144,7 @@ def other_gaps(
     add(GapKind.LOBE_HEAD, _lobe_to_head(train, stock, done, own, told))
     if kind.gear is Gear.SIDE_VALVE:
         shut = done.fit.get("head_room", estimate(train.lift.value + 2.5 * _MM, spread=1.5 * _MM))
+        shut = shut.plus(-nearer)
         figures: Mapping[str, Figure] = {"shut": shut, "lift": train.lift, "clearance": train.clearance}
         how = "gauge" if "head_room" in done.fit else "estimate"
         room = propagate(lambda x: x["shut"] - x["lift"] + x["clearance"], figures)

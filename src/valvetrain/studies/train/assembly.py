@@ -20,6 +20,7 @@ from valvetrain.parts.setup import Goal, LowProfile, Setup, TrainSide
 from valvetrain.parts.spring import STRAIGHT, PackedSpring, Spring, active_share, from_wire
 from valvetrain.studies.train import estimates
 from valvetrain.studies.train.cam_sources import CompletedCam, complete_cam
+from valvetrain.studies.train.head_change import head_change, later
 from valvetrain.studies.train.own_limiter import hold_limiter, joint_of
 from valvetrain.studies.train.side_estimates import cam_guess, complete_from, prior_of
 from valvetrain.studies.train.side_figures import seat_load, weakest
@@ -119,6 +120,10 @@ def _complete_side(
     if keyhole(side_record.parts):
         parts[Owner.KEEPERS] = {"mass": Figure(0.0, 0.0, Basis.CARD)}
         columns.pop(f"mass:{Owner.KEEPERS.value}", None)
+    if stock:
+        own_cam = dict(parts[Owner.CAM])
+        own_cam["lobe_centre"] = later(own_cam["lobe_centre"], head_change(record.kind, engine), intake=side is Side.INTAKE)
+        parts[Owner.CAM] = own_cam
     if guessed:
         columns |= {"lift": prior.columns["lift"]}
     facts = tuple(part.facts for part in side_record.springs)
@@ -336,7 +341,7 @@ def complete(record: BuildRecord) -> CompletedBuild:
                     done[name][side], joints[side] = _STOCK.get(
                         names[name, side], partial(_stock_side, record, side, record.stock[side], engine)
                     )
-                elif record.stock[side] == record.proposed[side]:
+                elif record.stock[side] == record.proposed[side] and head_change(record.kind, engine) is None:
                     done[name][side] = done["stock"][side]
                 else:
                     beside = (record.stock[side], done["stock"][side])

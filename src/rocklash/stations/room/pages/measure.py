@@ -12,13 +12,16 @@ from rocklash.records.models import Build, GapReading, SetupRole
 from valvetrain.parts.catalogue import FACTS, Owner
 from valvetrain.parts.engine import Side
 from valvetrain.parts.gaps import GapKind
+from valvetrain.studies.train.head_change import head_change
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording import told
+from valvetrain.wording.head import head_words
 
 _PISTON_KEYS = ("bore", "stroke", "rod_length", "compression", "gasket", "deck", "pin_offset")
 _SIDE_KEYS = (
     "valve_angle", "head_height", "pocket_depth", "pocket_angle", "pocket_diameter", "pocket_offset", "valve_offset", "valve_spread",
 )  # fmt: skip
+_HEAD_KEYS = ("face_off", "gasket_new", "chamber_share", "cam_chain_pitch", "cam_distance")
 _ROD_KEYS = ("piston_mass", "rod_small_end", "rod_section", "bearing_play", "sprocket_teeth")
 _LIMITS = (
     "piston_gap_limit_intake", "piston_gap_limit_exhaust", "pocket_rim_limit", "valve_valve_limit", "valve_bore_limit", "coil_bind_limit",
@@ -53,6 +56,8 @@ class MeasurePage:
     rods_seen: str
     readings: list[ReadingRow]
     notes: tuple[str, ...]
+    head: list[FieldView]
+    head_words: list[str]
 
 
 def _reading(row: GapReading, system: UnitSystem) -> ReadingRow:
@@ -63,6 +68,11 @@ def _reading(row: GapReading, system: UnitSystem) -> ReadingRow:
         pk=row.pk, valve=row.position.name, gap=GapKind(row.gap).words, way=row.way, figure=f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at=at, rest=rest,
         by=f"{row.by or 'from a file'}, {row.at:%d %b}",
     )  # fmt: skip
+
+
+def _head_words(answer: BuildResult, system: UnitSystem) -> list[str]:
+    change = head_change(answer.record.kind, answer.review.completed.engine) if answer.review else None
+    return [told(said, system) for said in head_words(change)] if change else []
 
 
 def measure_page(
@@ -101,5 +111,7 @@ def measure_page(
         rods=[(value, words, value == word) for value, words in fact.choices.items()],
         rods_seen=word,
         readings=[_reading(row, system) for row in readings],
+        head=engine(_HEAD_KEYS if not side_valve else _HEAD_KEYS[:2]),
+        head_words=_head_words(answer, system),
         notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
     )

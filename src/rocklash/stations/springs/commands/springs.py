@@ -22,7 +22,6 @@ from valvetrain.studies.springs.spring_test import read_set
 from valvetrain.units import QuantityKind, UnitSystem, show
 
 
-
 def springs_of(build: Build, role: str, side: str) -> str:
     """The names of the springs in a set-up, as evidence of what was observed."""
     for setup in build.setups.all():
