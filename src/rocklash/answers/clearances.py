@@ -4,13 +4,15 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
-from rocklash.answers.rows import kind_of
+from rocklash.answers.rows import changes_of, kind_of
+from rocklash.answers.stale import Stale
 from rocklash.records.models import Build, ClearanceSession, Position, Reading
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import SHIMMED, Adjuster, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.record import PartRecord
+from valvetrain.parts.stale import Subject
 from valvetrain.studies.clearance.shim_plan import (
     BLADE_FEEL,
     Aim,
@@ -122,6 +124,30 @@ def card_notes(build: Build, answer: BuildResult, system: UnitSystem) -> list[st
     return [
         told(card_against_manual(each.side, each.card, each.least, each.most, each.counts), system)
         for each in card_clearances(build, answer)
+    ]
+
+
+def stale_sheet(build: Build, session: ClearanceSession | None) -> dict[str, Stale]:
+    """Sides on which what the sheet holds no longer counts, or wants another look, with the reason."""
+    if session is None:
+        return {}
+    changes, found = changes_of(build), {}
+    sides = {place.pk: place.side for place in build.engine.positions.all()}
+    for side in Side:
+        moments = [reading.at for reading in session.readings.all() if sides.get(reading.position_id) == side]
+        stale = changes.since(max(moments), side.value, Subject.CLEARANCE) if moments else None
+        if stale:
+            found[side.value] = stale
+    return found
+
+
+def stale_words(build: Build, session: ClearanceSession | None) -> list[str]:
+    """The same as sentences."""
+    signed = bool(session and session.signed_at)
+    return [
+        f"{side.capitalize()}: {each.reason}. What was read before {'is void: read that side again' if each.void else 'should be read again'}"
+        f"{', and the signature no longer stands for it' if each.void and signed else ''}."
+        for side, each in stale_sheet(build, session).items()
     ]
 
 

@@ -1,5 +1,6 @@
 """From rows to the core's record of a build."""
 
+from rocklash.answers.stale import Changes, stale_gaps
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
 from valvetrain.formats.build_file import PRACTICE
@@ -61,11 +62,19 @@ def positions_of(engine: Engine) -> tuple[ValvePosition, ...]:
 
 
 def gaps_of(build: Build) -> tuple[GapReading, ...]:
-    """The gaps measured in a build."""
+    """The gaps measured in a build, without those that a change of parts made void."""
+    readings = list(build.gap_readings.all())
+    stale = stale_gaps(changes_of(build), readings) if readings else {}
     return tuple(
         GapReading(GapKind(row.gap), Side(row.position.side), row.position.name, Way(row.way), row.value, row.spread, row.angle, row.rest)
-        for row in build.gap_readings.all()
+        for row in readings
+        if row.pk not in stale or not stale[row.pk].void
     )
+
+
+def changes_of(build: Build) -> Changes:
+    """What was changed in the proposed set-up since things were read."""
+    return Changes(build, kind_of(build.engine), side_rows(build))
 
 
 def side_rows(build: Build) -> dict[tuple[str, str], SetupSide]:

@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from rocklash.answers.clearances import lash_state
+from rocklash.answers.clearances import lash_state, stale_sheet
 from rocklash.desk.bench import Bench
 from rocklash.desk.registry import State, Station
 from rocklash.stations.lash import views
 
 
 def _state(bench: Bench) -> State:
+    if bench.session and any(each.void for each in stale_sheet(bench.build, bench.session).values()):
+        return "work", "signed, now void" if bench.session.signed_at else "readings void"
     return lash_state(bench.session, len(bench.build.engine.positions.all()))
 
 

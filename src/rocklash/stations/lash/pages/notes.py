@@ -1,6 +1,6 @@
 """How lengths are printed on the Lash station, and the notes above a sheet."""
 
-from rocklash.answers.clearances import ValveStatus, card_notes, limits_known
+from rocklash.answers.clearances import ValveStatus, card_notes, limits_known, stale_words
 from rocklash.answers.results import BuildResult
 from rocklash.answers.wear import too_warm
 from rocklash.records.models import Build, ClearanceSession
@@ -87,6 +87,7 @@ def _notes(rows: list[ValveStatus], build: Build) -> list[str]:
 def notes_of(rows: list[ValveStatus], build: Build, session: ClearanceSession | None, answer: BuildResult, printer: Printer) -> list[str]:
     """Everything that a sheet must say of itself."""
     return [
+        *stale_words(build, session),
         *card_notes(build, answer, printer.system),
         *_notes(rows, build),
         *_label_notes(rows, printer),

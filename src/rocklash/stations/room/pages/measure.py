@@ -4,8 +4,9 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
-from rocklash.answers.rows import side_rows
+from rocklash.answers.rows import changes_of, side_rows
 from rocklash.answers.side_numbers import completed_side
+from rocklash.answers.stale import Stale, stale_gaps
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build, GapReading, SetupRole
@@ -41,6 +42,8 @@ class ReadingRow:
     at: str
     rest: str
     by: str
+    stale: str
+    void: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,13 +63,13 @@ class MeasurePage:
     head_words: list[str]
 
 
-def _reading(row: GapReading, system: UnitSystem) -> ReadingRow:
+def _reading(row: GapReading, stale: Stale | None, system: UnitSystem) -> ReadingRow:
     unit = unit_symbol(QuantityKind.LENGTH, system)
     at = "" if row.angle is None else f"{math.degrees(row.angle):.0f}°".replace("-", "\N{MINUS SIGN}")
     rest = "" if row.rest is None else show(row.rest, QuantityKind.LENGTH, system)
     return ReadingRow(
         pk=row.pk, valve=row.position.name, gap=GapKind(row.gap).words, way=row.way, figure=f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at=at, rest=rest,
-        by=f"{row.by or 'from a file'}, {row.at:%d %b}",
+        by=f"{row.by or 'from a file'}, {row.at:%d %b}", stale=stale.reason if stale else "", void=bool(stale and stale.void),
     )  # fmt: skip
 
 
@@ -86,6 +89,7 @@ def measure_page(
         return field_views("engine", Owner.ENGINE, list(keys), build.engine.figures, room, system, trouble)
 
     rows, fits = side_rows(build), []
+    stale = stale_gaps(changes_of(build), readings) if readings else {}
     side_valve = build.engine.gear == "side_valve"
     for side in Side:
         row = rows[SetupRole.PROPOSED, side.value]
@@ -110,7 +114,7 @@ def measure_page(
         limits=field_views("goal", Owner.GOAL, limits, build.figures, goal, system, trouble),
         rods=[(value, words, value == word) for value, words in fact.choices.items()],
         rods_seen=word,
-        readings=[_reading(row, system) for row in readings],
+        readings=[_reading(row, stale.get(row.pk), system) for row in readings],
         head=engine(_HEAD_KEYS if not side_valve else _HEAD_KEYS[:2]),
         head_words=_head_words(answer, system),
         notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import ValveStatus, card_notes, statuses
+from rocklash.answers.clearances import ValveStatus, card_notes, stale_words, statuses
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import keyhole_of, side_rows
 from rocklash.answers.shim_plan import fits_of
@@ -61,7 +61,7 @@ class Sheet:
     method: str
     shims: bool
     terms: str
-    cards: list[str]
+    warnings: list[str]
 
 
 def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: UnitSystem) -> str:
@@ -148,5 +148,5 @@ def sheet_of(
         method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",
         shims=build.engine.adjuster in SHIMMED,
         terms=_terms(session, rows, system),
-        cards=card_notes(build, answer, system),
+        warnings=[*stale_words(build, session), *card_notes(build, answer, system)],
     )
