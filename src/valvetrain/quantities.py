@@ -14,7 +14,7 @@ from valvetrain.units import QuantityKind, UnitSystem, example, known_units, reg
 _ALIASES: dict[str, str] = {
     "": "", "mm": "mm", "cm": "cm", "m": "m", "um": "um", "µm": "um", "μm": "um", "micron": "um",
     "in": "in", "inch": "in", "inches": "in", '"': "in", "”": "in", "″": "in", "thou": "thou", "mil": "thou", "mils": "thou", "''": "in", "thousandths": "thou",
-    "tenths": "thou/10", "ft": "ft",
+    "tenths": "thou/10", "ft": "ft", "feet": "ft", "cm3": "cm**3", "cc": "cm**3", "ccm": "cm**3", "l": "l", "in3": "in**3", "ci": "in**3", "cuin": "in**3",
     "g": "g", "gram": "g", "grams": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb",
     "n": "N", "kn": "kN", "lbf": "lbf", "kgf": "kgf", "kp": "kgf", "dan": "daN",
     "n/mm": "N/mm", "n/m": "N/m", "kn/m": "kN/m", "lbf/in": "lbf/in", "lb/in": "lbf/in", "lbs/in": "lbf/in",

@@ -51,6 +51,8 @@ class QuantityKind(StrEnum):
     STRESS = "stress"
     DURATION = "running time"
     TEMPERATURE = "temperature"
+    ALTITUDE = "height above the sea"
+    VOLUME = "volume"
     NUMBER = "number"
 
 
@@ -82,6 +84,8 @@ _SHOWN: dict[QuantityKind, tuple[str, tuple[str, int], tuple[str, int], str]] = 
     QuantityKind.STRESS: ("Pa", ("MPa", 0), ("ksi", 0), "900, 900 MPa or 130 ksi"),
     QuantityKind.DURATION: ("s", ("h", 0), ("h", 0), "150 or 150 h"),
     QuantityKind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
+    QuantityKind.ALTITUDE: ("m", ("m", 0), ("ft", 0), "340, 340 m or 1100 ft"),
+    QuantityKind.VOLUME: ("m**3", ("cm**3", 1), ("in**3", 2), "449 or 449 cm3"),
     QuantityKind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
 }
 
@@ -92,6 +96,8 @@ _SYMBOL = {
     "N*m": "N m",
     "lbf*ft": "lbf ft",
     "mi/h": "mph",
+    "cm**3": "cm³",
+    "in**3": "in³",
     "mm**2": "mm²",
     "in**2": "in²",
     "m/s**2": "m/s²",

@@ -94,6 +94,11 @@ class Ledger:
         self.changes.append({"row": row._meta.model_name, "pk": row.pk, "gone": _columns(row)})
         row.delete()
 
+    def destroy(self, row: models.Model) -> None:
+        """Remove a row for good: what a command that cannot be undone removes."""
+        self.changes.append({"row": row._meta.model_name, "pk": row.pk, "gone": {}})
+        row.delete()
+
     def put(self, model: type[models.Model], where: Mapping[str, Any], **values: Any) -> Any:
         """Change the one row found by `where`, locked, or make it."""
         row = model._default_manager.select_for_update().filter(**where).first()

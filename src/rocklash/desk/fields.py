@@ -10,7 +10,7 @@ from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.quantities import plain
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
-BASES = ((Basis.MEASURED.value, "measured"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate"))
+BASES = ((Basis.MEASURED.value, "measured"), (Basis.MAKER.value, "maker's"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate"))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,7 +12,8 @@ Stored = dict[str, dict[str, Any]]
 
 
 class KeptFigure(BaseModel):
-    """One figure as it is kept: SI value and spread (k = 2), how it is known, what was typed in which unit, by whom and when (ISO)."""
+    """One figure as it is kept: SI value and spread (k = 2), how it is known, what was typed in which unit, by whom and when (ISO), and of a
+    maker's figure the page of the manual."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
@@ -23,6 +24,7 @@ class KeptFigure(BaseModel):
     unit: str = ""
     by: str = ""
     at: str = ""
+    page: str = ""
 
     def figure(self) -> Figure:
         """The core's figure."""

@@ -92,6 +92,12 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
                 "governed": "a pump or generator, held by a governor",
             },
         ),
+        FactKind(
+            Owner.ENGINE,
+            "fuel",
+            "Fuel",
+            {"": "not told"} | {name: name for name in ("petrol", "petrol with ethanol", "E85", "methanol", "gas")},
+        ),
         FactKind(Owner.RETAINER, "held_by", "Held by", {"": "keepers", "keyhole": "its keyhole, no keepers"}),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),

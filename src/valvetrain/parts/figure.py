@@ -12,6 +12,7 @@ class Basis(StrEnum):
     """Where a figure comes from, best first."""
 
     MEASURED = "measured"
+    MAKER = "maker"
     CARD = "card"
     ESTIMATE = "estimate"
 

@@ -91,6 +91,24 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(e, "seat_damping", "Damping of the seat", QuantityKind.NUMBER, "", 0.01, 0.8, 0.4, 0.2, hint="share of critical")
     add(e, "spring_damping", "Damping of the springs", QuantityKind.NUMBER, "", 0.002, 0.3, 0.4, 0.2, hint="share of critical, first surge")
     add(e, "clash", "Closed coils over open coils", QuantityKind.NUMBER, "", 2, 200, 0.4, 0.2, hint="stiffness")
+    for key, label in (
+        ("cam_cap", "Cam caps"), ("head", "Head bolts, last stage"), ("cover", "Cover"), ("tensioner", "Tensioner"), ("lock_nut", "Adjuster lock nuts"),
+        ("cam_sprocket", "Cam sprocket"),
+    ):  # fmt: skip
+        add(e, f"torque_{key}", label, QuantityKind.TORQUE, "N*m", 0.5, 250, 0.0, 0.0, hint="by the manual; dry or oiled as it says")
+    add(
+        e,
+        "service_interval",
+        "Valves to be looked at every",
+        QuantityKind.DURATION,
+        "h",
+        1,
+        5000,
+        0.0,
+        0.0,
+        hint="running hours, by the manual",
+    )
+    add(e, "altitude", "Runs at, above the sea", QuantityKind.ALTITUDE, "m", -430, 6000, 0.0, 0.0)
     add(e, "face_off", "Taken off the head's face", length, "mm", 0, 4, 0.0, 0.0, hint="by surfacing; of the proposed set-up", floor=0.01)
     add(e, "gasket_new", "New head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03, hint="where another one goes in")
     add(

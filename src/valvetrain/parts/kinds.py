@@ -62,6 +62,11 @@ class FactKind:
 
 def usual_spread(kind: FigureKind, value: float, basis: Basis) -> float:
     """Spread (k = 2, SI) to take when none is stated. Source: judgement, see the catalogue."""
-    share = {Basis.MEASURED: kind.measured_spread, Basis.CARD: kind.card_spread, Basis.ESTIMATE: max(3 * kind.card_spread, 0.1)}
+    share = {
+        Basis.MEASURED: kind.measured_spread,
+        Basis.MAKER: kind.card_spread,
+        Basis.CARD: kind.card_spread,
+        Basis.ESTIMATE: max(3 * kind.card_spread, 0.1),
+    }
     floor = kind.floor * (2.0 if basis is Basis.ESTIMATE else 1.0)
     return max(abs(value) * share[basis], floor)

@@ -16,6 +16,7 @@ from rocklash.records.models.clearance import (
 from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
+from rocklash.records.models.photos import Photo
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
@@ -39,6 +40,7 @@ __all__ = [
     "Observation",
     "OverRevCase",
     "Part",
+    "Photo",
     "PinKind",
     "Pins",
     "PlannedShim",

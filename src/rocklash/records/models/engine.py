@@ -45,6 +45,9 @@ class Engine(models.Model):
     facts = models.JSONField(default=dict, blank=True, help_text="words of the catalogue: what the rods are of")
     firing_order = models.CharField(max_length=60, blank=True, help_text="1-3-4-2, or 1@0 2@180; empty for the usual one")
     clearance_note = models.CharField(max_length=300, blank=True, help_text="what the manual says of measuring clearances")
+    serial = models.CharField(max_length=60, blank=True, help_text="number on the engine")
+    owner = models.CharField(max_length=120, blank=True, help_text="whose engine it is; stays in the workshop, goes into no file")
+    manual = models.CharField(max_length=120, blank=True, help_text="which manual the maker's figures are from")
     shim_shape = models.CharField(max_length=40, blank=True, help_text="of the shims it takes: 9.5 mm round")
 
     class Meta:

@@ -4,30 +4,12 @@ from typing import Any
 
 from django import forms
 
-from rocklash.ui.choices import USES
+from rocklash.ui.choices import ADJUSTERS, CYLINDERS, FOLLOWERS, GEARS, USES
 from rocklash.ui.forms import BenchForm, QuantityField
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
 from valvetrain.units import QuantityKind
 
-CYLINDERS = [("1", "single"), ("2", "twin"), ("3", "triple"), ("4", "four"), ("5", "five"), ("6", "six")]
-GEARS = [
-    ("dohc", "DOHC: two camshafts above"),
-    ("ohc", "OHC: one camshaft above"),
-    ("push_rod", "push-rod: camshaft below"),
-    ("side_valve", "side valve"),
-]
-FOLLOWERS = [("bucket", "bucket"), ("finger", "finger"), ("rocker", "rocker"), ("tappet", "tappet under the stem")]
-ADJUSTERS = [
-    ("shim_under", "shim under bucket"),
-    ("shim_over", "shim over bucket"),
-    ("shim_on_stem", "shim on the stem tip"),
-    ("graded_bucket", "graded buckets"),
-    ("screw", "adjusting screw"),
-    ("lash_cap", "lash cap"),
-    ("stem_grind", "grinding the stem"),
-    ("hydraulic", "hydraulic, nothing to set"),
-]
 GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
 
 

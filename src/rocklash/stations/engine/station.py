@@ -24,5 +24,16 @@ def _state(bench: Bench) -> State:
 
 
 STATION = Station(
-    key="engine", name="Engine", number="1", order=1, prefix="engine/", state=_state, urls=[path("", views.engine, name="engine")]
+    key="engine",
+    name="Engine",
+    number="1",
+    order=1,
+    prefix="engine/",
+    state=_state,
+    tabs=(("engine", "Engine and valves"), ("engine-papers", "Papers and pictures")),
+    urls=[
+        path("", views.engine, name="engine"),
+        path("papers/", views.papers, name="engine-papers"),
+        path("photo/<int:photo>.jpg", views.photo, name="engine-photo"),
+    ],
 )
