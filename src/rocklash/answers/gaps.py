@@ -17,6 +17,8 @@ from valvetrain.studies.gaps.gaps import RoomReview
 from valvetrain.studies.gaps.piston import crank_grid, gap_over, lift_over, phaser_ends, rest_of_reading, travel_of
 from valvetrain.studies.gaps.valves import USUAL_SLIP, apart_map
 from valvetrain.studies.train.side_figures import nominal_coil_bind, nominal_retainer_gap
+from valvetrain.units import UnitSystem, told
+from valvetrain.wording.gaps import clay_first, least_gap_words
 
 Array = NDArray[np.float64]
 
@@ -115,6 +117,25 @@ def _valves(answer: BuildResult) -> tuple[ValveRoom, ...]:
             fast = None if over is None else bind - max(over, 0.0)
             listed.append(ValveRoom(place.name, side, piston, own is not None, bind, nominal_retainer_gap(train, place), fast))
     return tuple(listed)
+
+
+def gap_words(answer: BuildResult, side: Side, system: UnitSystem) -> list[str]:
+    """Where the piston comes nearest to the valves of a side with the proposed cam, as a sentence; none for a side-valve engine."""
+    least = answer.review.room.pistons.get(side) if answer.review else None
+    if least is None or answer.review is None:
+        return []
+    limit = answer.review.completed.goal.limits[f"piston_gap_limit_{side}"]
+    return [told(least_gap_words(side.value, least.value, least.spread, least.at, limit, least.rest.how), system)]
+
+
+def clay_words(answer: BuildResult, system: UnitSystem) -> str:
+    """Where the clay goes first: the side with least in hand, at its crank angle; empty where no piston meets a valve."""
+    pistons = answer.review.room.pistons if answer.review else {}
+    if not pistons or answer.review is None:
+        return ""
+    limits = answer.review.completed.goal.limits
+    order = sorted(pistons.values(), key=lambda each: each.value - each.spread - limits[f"piston_gap_limit_{each.side}"])
+    return told(clay_first([(each.side.value, each.value, each.spread, each.at, each.rest.valve) for each in order]), system)
 
 
 def room_answer(answer: BuildResult, where: str = "worst") -> RoomAnswer | None:

@@ -58,6 +58,15 @@ def planned_shims(build: Build, found: ValvesAnswer) -> dict[int, float]:
     return {numbers[each.place.name]: each.shim_next for each in found.plan}
 
 
+def length_asked(text: str, system: UnitSystem) -> float | None:
+    """The length (m) that an address asks for; None for nothing, or for what is no length of a spring."""
+    try:
+        value = parse(text, QuantityKind.LENGTH, system).value
+    except QuantityError:
+        return None
+    return value if 5e-3 <= value <= 0.2 else None
+
+
 def load_asked(text: str, system: UnitSystem) -> float | None:
     """The seat load (N) that an address asks for; None for nothing, or for what is no force."""
     try:

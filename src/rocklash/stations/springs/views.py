@@ -10,7 +10,7 @@ from rocklash.answers.calibration import begin_learning, learning_of
 from rocklash.answers.forces import force_answer
 from rocklash.answers.instruments import newest_state
 from rocklash.answers.tester import place_of, told_of
-from rocklash.answers.valves import load_asked, valves_answer
+from rocklash.answers.valves import length_asked, load_asked, valves_answer
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
 from rocklash.commands.parts import KeepClaim
@@ -63,7 +63,8 @@ def springs(bench: Bench) -> dict[str, Any]:
     asked = bench.request.GET
     side, valve = side_and_valve(bench.result, asked.get("side", ""), asked.get("valve", ""))
     parts = list(parts_that_fit(bench.build))
-    page = springs_page(bench.result, bench.build, parts, bench.system, side, valve, bench.field_error)
+    heights = (length_asked(asked.get("h1", ""), bench.system), length_asked(asked.get("h2", ""), bench.system))
+    page = springs_page(bench.result, bench.build, parts, bench.system, side, valve, bench.field_error, heights)
     return {"page": page, "action": f"{bench.request.path}?side={side}&valve={valve}", "side": side}
 
 

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.cams import CamAnswer, Contender, fitted_log
+from rocklash.answers.gaps import gap_words
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.records.models import Build, CamCandidate, CamLog, Part, SetupRole
@@ -314,6 +315,9 @@ def _section_words(each: Contender, system: UnitSystem) -> list[tuple[str, str]]
     return said
 
 
+FIFTY = 1.27e-3  # .050 in, the other height that cards name
+
+
 def _asked_height(text: str, system: UnitSystem) -> tuple[float, str]:
     """The height typed, or 1 mm; and why it was not taken."""
     if not text.strip():
@@ -359,14 +363,16 @@ def cams_page(
         side=found.side.value,
         other="exhaust" if found.side is Side.INTAKE else "intake",
         sentence=found.sentence,
-        further=_further(found, system),
+        further=[*_further(found, system), *gap_words(answer, found.side, system)],
         dial=_dial(found),
         plots=plots,
         section=section,
         section_words=_section_words(first, system),
         cams=_cam_rows(found, parts, logs, system),
         letters=[(each.letter, _ROLES[each.letter]) for each in found.contenders if each.rows],
-        rows=_rows(found, goal, system) + _heights(found, height, system),
+        rows=_rows(found, goal, system)
+        + _heights(found, height, system)
+        + (_heights(found, FIFTY, system) if abs(height - FIFTY) > 1e-5 else []),
         height=asked or show(height, QuantityKind.LENGTH, system),
         height_unit=unit_symbol(QuantityKind.LENGTH, system),
         height_trouble=height_trouble,

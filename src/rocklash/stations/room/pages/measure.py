@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.answers.gaps import clay_words
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import changes_of, side_rows
 from rocklash.answers.side_numbers import completed_side
@@ -59,6 +60,7 @@ class MeasurePage:
     rods_seen: str
     readings: list[ReadingRow]
     notes: tuple[str, ...]
+    clay: str
     head: list[FieldView]
     head_words: list[str]
 
@@ -116,6 +118,7 @@ def measure_page(
         rods_seen=word,
         readings=[_reading(row, stale.get(row.pk), system) for row in readings],
         head=engine(_HEAD_KEYS if not side_valve else _HEAD_KEYS[:2]),
+        clay=clay_words(answer, system),
         head_words=_head_words(answer, system),
         notes=tuple(told(note, system) for note in answer.review.room.notes) if answer.review else (),
     )

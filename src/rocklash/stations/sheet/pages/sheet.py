@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus, card_notes, stale_words, statuses
+from rocklash.answers.job_facts import JobFacts, job_facts
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import keyhole_of, side_rows
 from rocklash.answers.shim_plan import fits_of
@@ -62,6 +63,7 @@ class Sheet:
     shims: bool
     terms: str
     warnings: list[str]
+    job: JobFacts
 
 
 def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: UnitSystem) -> str:
@@ -148,5 +150,6 @@ def sheet_of(
         method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",
         shims=build.engine.adjuster in SHIMMED,
         terms=_terms(session, rows, system),
+        job=job_facts(answer, build, system),
         warnings=[*stale_words(build, session), *card_notes(build, answer, system)],
     )

@@ -24,6 +24,7 @@ from valvetrain.parts.gaps import GapKind
 from valvetrain.studies.checks.check import Check, CheckCode
 from valvetrain.studies.motion.at_goal import contact_at, nearest_surge
 from valvetrain.studies.motion.review import MotionReview
+from valvetrain.studies.springs.catalogue_line import catalogue_line, force_at
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
 
@@ -108,6 +109,7 @@ class SpringsPage:
     cannot: str
     pending: bool
     cam_notes: list[str]
+    catalogue: "CatalogueTable"
 
 
 def side_and_valve(answer: BuildResult, side: str, valve: str) -> tuple[str, str]:
@@ -316,6 +318,49 @@ def _surge_readout(motion: MotionReview, goal: float, system: UnitSystem) -> Rea
     )
 
 
+@dataclass(frozen=True, kw_only=True)
+class CatalogueTable:
+    """Stock and proposed as a catalogue tells them, and both at the same two heights, which a person may choose."""
+
+    rows: list[tuple[str, list[str]]]
+    heads: list[str]
+    heights: list[str]
+    unit: str
+
+
+def _catalogue(answer: BuildResult, side: Side, asked: tuple[float | None, float | None], system: UnitSystem) -> CatalogueTable:
+    assert answer.review
+    trains = [("stock", answer.review.completed.stock.sides[side]), ("proposed", answer.review.completed.proposed.sides[side])]
+    lines = [(name, train, catalogue_line(train)) for name, train in trains]
+    heights = [asked[0] or lines[0][2].shut, asked[1] or lines[0][2].open]
+
+    def length(value: float) -> str:
+        return show(value, QuantityKind.LENGTH, system)
+
+    def force(value: float) -> str:
+        return show(value, QuantityKind.FORCE, system)
+
+    rows = [
+        (
+            name,
+            [
+                f"{force(line.seat)} at {length(line.shut)}", f"{force(line.opened)} at {length(line.open)}",
+                show(line.rate, QuantityKind.RATE, system), length(line.bind), *(force(force_at(train, height)) for height in heights),
+            ],
+        )
+        for name, train, line in lines
+    ]  # fmt: skip
+    units = [unit_symbol(kind, system) for kind in (QuantityKind.FORCE, QuantityKind.RATE, QuantityKind.LENGTH)]
+    heads = [
+        f"shut, {units[0]}",
+        f"open, {units[0]}",
+        f"rate, {units[1]}",
+        f"binds at, {units[2]}",
+        *(f"{units[0]} at {length(each)}" for each in heights),
+    ]
+    return CatalogueTable(rows=rows, heads=heads, heights=[length(each) for each in heights], unit=units[2])
+
+
 def _cam_notes(answer: BuildResult, row: SetupSide, side: Side, system: UnitSystem) -> list[str]:
     """What the choice of springs rests on of the cam: nothing known of it, or the spring that its card names."""
     lift, notes = completed_side(answer, "proposed", side).parts[Owner.CAM]["lift"], []
@@ -331,7 +376,14 @@ def _cam_notes(answer: BuildResult, row: SetupSide, side: Side, system: UnitSyst
 
 
 def springs_page(
-    answer: BuildResult, build: Build, parts: list[Part], system: UnitSystem, side: str, valve: str, trouble: FieldError | None
+    answer: BuildResult,
+    build: Build,
+    parts: list[Part],
+    system: UnitSystem,
+    side: str,
+    valve: str,
+    trouble: FieldError | None,
+    heights: tuple[float | None, float | None] = (None, None),
 ) -> SpringsPage | None:
     """View-model of the station; None when the figures contradict one another."""
     if answer.review is None:
@@ -350,6 +402,7 @@ def springs_page(
     return SpringsPage(
         side=side,
         cam_notes=_cam_notes(answer, row, where, system),
+        catalogue=_catalogue(answer, where, heights, system),
         valve=valve,
         valves=[(place.name, place.name == valve) for place in valve_places(answer, where)],
         readouts=_readouts(answer, where, motion, system),
