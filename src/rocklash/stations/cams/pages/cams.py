@@ -290,7 +290,8 @@ def _section_words(each: Contender, system: UnitSystem) -> list[tuple[str, str]]
     lobe = each.lobe
     if lobe is None:
         return []
-    said = [("nose radius", quantity(lobe.nose_radius, QuantityKind.LENGTH, system))]
+    said = [("works", f"{each.train.on_a_lobe} valves")] if each.train and each.train.on_a_lobe > 1 else []
+    said += [("nose radius", quantity(lobe.nose_radius, QuantityKind.LENGTH, system))]
     said.append(
         (
             "flank radius",

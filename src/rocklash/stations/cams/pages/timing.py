@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.cams import phaser_range
+from rocklash.answers.clearances import counting_figures
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
 from rocklash.answers.side_numbers import completed_side
@@ -98,12 +99,13 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
     return rows
 
 
-def _clearances(answer: BuildResult, side: Side, system: UnitSystem) -> list[ClearanceRow]:
+def _clearances(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> list[ClearanceRow]:
     assert answer.review
     done = answer.review.completed
     inlet, outlet = done.proposed.sides[Side.INTAKE], done.proposed.sides[Side.EXHAUST]
     ratio = done.blade_ratio  # limits are told as a blade reads them, the lobe is known at the valve
-    ends = [tuple(ratio * done.engine[f"clearance_{each}_{end}"].value for each in Side) for end in ("least", "most")]
+    counting = counting_figures(build, answer)
+    ends = [tuple(ratio * counting[f"clearance_{each}_{end}"].value for each in Side) for end in ("least", "most")]
     settings = [
         ("least allowed", (ends[0][0], ends[0][1])),
         ("as set", (inlet.clearance.value, outlet.clearance.value)),
@@ -137,6 +139,15 @@ def _phaser_words(centre: float, advance: float, retard: float, side: Side) -> s
     nearer, farther = (advance, retard) if side is Side.INTAKE else (retard, advance)
     where = "after" if side is Side.INTAKE else "before"
     return f"The lobe centre runs from {centre - nearer:.0f}° to {centre + farther:.0f}° {where} overlap TDC."
+
+
+def _one_camshaft(answer: BuildResult) -> list[str]:
+    """What it means that one camshaft carries the lobes of both sides."""
+    if not answer.record.kind.one_camshaft:
+        return []
+    return [
+        "One camshaft carries the lobes of both sides: whatever moves this cam moves the other side's by as much, and the overlap stays as it is ground."
+    ]
 
 
 def timing_page(
@@ -183,10 +194,13 @@ def timing_page(
         expected=f"{centre - half:.0f}° and {centre + half:.0f}°".replace("-", minus),
         rows=_timing_rows(timings, side, engine),
         drive=field_views("engine", Owner.ENGINE, _DRIVE, build.engine.figures, engine, system, trouble),
-        steps=[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in steps_of(engine)],
+        steps=[
+            *_one_camshaft(answer),
+            *[f"One {name} moves the cam by {math.degrees(step):.1f}° of the crank." for name, step in steps_of(engine)],
+        ],
         phaser=field_views("engine", Owner.ENGINE, keys, build.engine.figures, engine, system, trouble),
         phaser_words=_phaser_words(abs(centre), advance, retard, side),
-        clearances=_clearances(answer, side, system),
+        clearances=_clearances(answer, build, side, system),
         ramp_words=_ramp_words(done.proposed_sides[side].cam.figures, system),
         adopt=adopt,
         low_seen=str(row.low_cam_id or ""),
