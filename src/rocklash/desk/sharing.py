@@ -2,37 +2,35 @@
 
 from collections.abc import Iterable
 
-from rocklash.answers.rows import PART_OWNERS
+from rocklash.answers.rows import PART_OWNERS, side_rows
 from rocklash.records.models import Build, Part, SetupRole
-from rocklash.records.selectors.parts import users_of
+from rocklash.records.selectors.parts import builds_with
+
+_NAMED = 3
 
 
 def sharing_of(build: Build, parts: Iterable[Part], *, other_side: bool = False) -> dict[int, str]:
     """A sentence for each part, by its number; empty where nothing but the proposed set-up of this build has it.
 
-    With `other_side` it also counts as shared when both sides of the proposed set-up have it.
+    With `other_side` it also counts as shared when both sides of the proposed set-up have it. Only what lies on the shelf is asked for
+    in other builds: what came with an engine is in no other.
     """
     asked = list(parts)
-    stock: dict[int, set[str]] = {part.pk: set() for part in asked}
-    proposed: dict[int, set[str]] = {part.pk: set() for part in asked}
-    builds: dict[int, set[str]] = {part.pk: set() for part in asked}
-    for row in users_of(build.workshop, stock):
-        for slot in PART_OWNERS:
-            number = getattr(row, f"{slot}_id")
-            if number not in stock:
-                continue
-            if row.setup.build_id != build.pk:
-                builds[number].add(row.setup.build.name)
-            else:
-                (stock if row.setup.role == SetupRole.STOCK else proposed)[number].add(row.side)
+    here: dict[tuple[str, int], int] = {}
+    for (role, _), row in side_rows(build).items():
+        for number in {getattr(row, f"{slot}_id") for slot in PART_OWNERS}:
+            here[role, number] = here.get((role, number), 0) + 1
+    others = builds_with(build, [part for part in asked if part.engine_id is None])
     found = {}
     for part in asked:
         said = []
-        if stock[part.pk]:
+        if (SetupRole.STOCK, part.pk) in here:
             said.append("This is also the stock part: what you change here changes stock too, and the comparison with it.")
-        if builds[part.pk]:
-            said.append(f"Also in {', '.join(sorted(builds[part.pk]))}: a change counts there too.")
-        if other_side and len(proposed[part.pk]) > 1:
+        names = sorted(others.get(part.pk, ()))
+        if names:
+            more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
+            said.append(f"Also in {', '.join(names[:_NAMED])}{more}: a change counts there too.")
+        if other_side and here.get((SetupRole.PROPOSED, part.pk), 0) > 1:
             said.append("Both sides have it: a change counts on both.")
         found[part.pk] = " ".join(said)
     return found

@@ -1,18 +1,25 @@
 """Reads of parts: who uses them."""
 
-from collections.abc import Iterable
 from functools import reduce
 from operator import or_
 
-from django.db.models import Q, QuerySet
+from django.db.models import Q
 
-from rocklash.records.models import SetupSide, Workshop
+from rocklash.records.models import Build, Part, SetupSide
 
-_SLOTS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
+_COLUMNS = {"cam": ("cam_id", "low_cam_id"), "spring": ("outer_spring_id", "inner_spring_id")}
 
 
-def users_of(workshop: Workshop, parts: Iterable[int]) -> QuerySet[SetupSide]:
-    """Sides of the workshop's builds that have any of the parts in them, with their set-up and build."""
-    numbers = list(parts)
-    anywhere = reduce(or_, (Q(**{f"{slot}__in": numbers}) for slot in _SLOTS))
-    return SetupSide.objects.filter(anywhere, setup__build__workshop=workshop).select_related("setup__build")
+def builds_with(build: Build, parts: list[Part]) -> dict[int, set[str]]:
+    """Names of the other builds of the workshop that have any of the parts in them, by part."""
+    if not parts:
+        return {}
+    numbers = {part.pk for part in parts}
+    columns = sorted({column for part in parts for column in _COLUMNS.get(part.kind, (f"{part.kind}_id",))})
+    anywhere = reduce(or_, (Q(**{f"{column}__in": numbers}) for column in columns))
+    rows = SetupSide.objects.filter(anywhere, setup__build__workshop=build.workshop_id).exclude(setup__build=build.pk)
+    found: dict[int, set[str]] = {}
+    for name, *held in rows.values_list("setup__build__name", *columns):
+        for number in {*held} & numbers:
+            found.setdefault(number, set()).add(name)
+    return found
