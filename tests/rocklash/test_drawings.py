@@ -283,3 +283,31 @@ def test_a_waterfall_takes_from_the_right_end_and_keeps_to_one_scale() -> None:
     assert root.findall("path")[0].get("d") == "M204.0 0V78"
     gone = waterfall.Waterfall((waterfall.Fall("left", "", "left", 0.0, -0.2),), 1.0, 1.5).shape()
     assert ET.fromstring(shapes.written(gone)).findall("rect")[0].get("width") == "0.0"
+
+
+@pytest.mark.parametrize(
+    ("gear", "brass", "keepers", "steel"),
+    [
+        ({}, 2, 2, "path"),
+        ({"lever": True, "screw": True, "cap": False}, 0, 2, "polygon"),
+        ({"lever": True, "screw": True, "cap": True}, 2, 2, "polygon"),
+        ({"keepers": False}, 2, 0, "path"),
+    ],
+    ids=["bucket with shim", "screw", "screw with cap", "keyhole"],
+)
+def test_the_stack_draws_the_gear_that_is_there(gear: dict[str, bool], brass: int, keepers: int, steel: str) -> None:
+    """A rocker is an arm and no bucket, a screw alone has no cap, a keyhole no keepers; what is not there has no number either."""
+    data = StackData(
+        valve="IN 1", lift=9.0, installed=37.0, shim=0.0, seal_gap=11.0, stem=6.0, springs=(CoilData("outer", 37.0, 28.0, 0.0, 26.0, 4.0, 24.0, 6.0),),
+        bucket=33.0, tightest=("1.2", "", "coil bind"), **gear,
+    )  # fmt: skip
+    words = dict.fromkeys(("installed", "lift", "open"), "1")
+    drawn = stack.draw(data, words, words)
+    root = ET.fromstring(shapes.written(drawn.shape("stack")).replace("<svg", '<svg xmlns=""', 1))
+    by = [(each.tag, each.get("class", "")) for each in root.iter()]
+    assert sum(css == "k-brass" for _, css in by) == brass
+    assert sum(css == "k-dark" for _, css in by) == 1 + keepers  # the seal is dark too
+    assert {tag for tag, css in by if css == "k-steel"} == {steel}
+    numbers = {balloon.number for balloon in drawn.balloons}
+    assert (3 in numbers) == bool(keepers)
+    assert (5 in numbers) == bool(brass)

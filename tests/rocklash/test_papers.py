@@ -136,3 +136,14 @@ def test_valves_are_laid_anew_only_while_nothing_was_read(builder: Membership, p
             side.valve_fits.all().delete()
     assert client.post(where, _layout(petrel, cylinders="4", sure="yes")).status_code == 200
     assert Engine.objects.get(pk=petrel.engine_id).positions.count() == 16
+
+
+def test_what_stands_in_the_manual_is_its_makers(builder: Membership, petrel: Build) -> None:
+    """A torque that is typed is the maker's without a choice; a clearance can be said to be."""
+    client = client_for(builder)
+    html = client.get(address(petrel, PAPERS)).content.decode()
+    cut = html[html.index('value="torque_cam_cap"') :]
+    assert 'name="basis" value="maker"' in cut[: cut.index("</form>")].replace("\n", " ")
+    html = client.get(address(petrel, "engine/")).content.decode()
+    cut = html[html.index('value="clearance_intake_least"') :]
+    assert '<option value="maker"' in cut[: cut.index("</form>")]

@@ -6,7 +6,7 @@ from rocklash.answers.clearances import stale_sheet
 from rocklash.answers.rows import record_of, side_rows
 from rocklash.desk.registry import rail
 from rocklash.records.figure_column import fingerprint
-from rocklash.records.models import Build, ClearanceSession, GapReading, Membership
+from rocklash.records.models import Build, CamTiming, ClearanceSession, GapReading, Membership, ValveFit
 from rocklash.records.selectors.builds import build_or_404, last_session
 from tests.rocklash.conftest import address, bench_of, client_for
 
@@ -97,3 +97,25 @@ def test_a_surfaced_head_voids_piston_gaps(builder: Membership, read: Build) -> 
     assert "the head&#x27;s face was taken down" in html or "the head's face was taken down" in html
     assert record_of(_fresh(read)).gaps == ()
     assert "Compression ratio 8.60 becomes" in html
+
+
+def test_heights_and_a_degreed_cam_are_marked_too(builder: Membership, petrel: Build) -> None:
+    """Another retainer voids measured heights, another cam what was degreed in."""
+    client, row = client_for(builder), side_rows(_fresh(petrel))["proposed", "intake"]
+    place = petrel.engine.positions.filter(side="intake").first()
+    assert place
+    fit = ValveFit.objects.create(setup_side=row, position=place, height=37.3e-3)
+    CamTiming.objects.create(setup_side=row, first=1.2, second=2.6, centre=1.9, wanted=1.9)
+    assert "void" not in client.get(address(petrel, "springs/valves/?side=intake")).content.decode()
+    _put(builder, petrel, "intake", "retainer")
+    _put(builder, petrel, "intake", "cam")
+    assert (
+        f"Height of {fit.position}: void, the retainer was changed"
+        in client.get(address(petrel, "springs/valves/?side=intake")).content.decode()
+    )
+    assert "Degreed in: void, the cam was changed" in client.get(address(petrel, "cams/timing/?side=intake")).content.decode()
+
+
+def test_the_scale_says_whose_part_is_weighed(builder: Membership, petrel: Build) -> None:
+    html = client_for(builder).get(address(petrel, "springs/valves/?side=intake")).content.decode()
+    assert "Stock intake valve: This is also the stock part" in html

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from rocklash.answers.results import BuildResult
 from rocklash.ui.drawings.stack import CoilData, StackData, coil_shape
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import Side, ValvePosition
+from valvetrain.parts.engine import LEVERS, SHIMMED, Adjuster, Side, ValvePosition
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.assembly import CompletedSide
@@ -71,7 +71,7 @@ def stack_data(answer: BuildResult, side: Side, place: ValvePosition, tightest: 
                 shape = (shape[0] * 0.62, (coils[0].mean - coils[0].wire) * 0.74, shape[2] * 1.25)
         own = (shut - packed.step.value) * 1e3
         coils.append(CoilData("inner" if number else "outer", own, own - lift * 1e3, packed.step.value * 1e3, solid, *shape))
-    head = done.parts[Owner.VALVE]["head_diameter"].value * 1e3
+    head, kind = done.parts[Owner.VALVE]["head_diameter"].value * 1e3, answer.record.kind
     bucket = max((coils[0].mean + coils[0].wire) + 5.0, head * 0.9)
     gap = (train.retainer_to_seal.value + place.retainer_deviation) * 1e3
     stem = train.stem_diameter.value * 1e3
@@ -87,4 +87,7 @@ def stack_data(answer: BuildResult, side: Side, place: ValvePosition, tightest: 
         bucket=bucket,
         tightest=tightest,
         keepers=train.masses[Owner.KEEPERS.value].value > 0.0,
+        cap=kind.adjuster in SHIMMED or kind.caps,
+        lever=kind.follower in LEVERS,
+        screw=kind.adjuster is Adjuster.SCREW,
     )

@@ -90,6 +90,16 @@ class Changes:
                 yield Stale(state, f"{what} on {moment:%d %b}")
 
 
+def stale_notes(changes: Changes, moments: Iterable[tuple[str, datetime]], side: str, subject: Subject) -> list[str]:
+    """A sentence for each thing read of a side (its name, and when) that no longer counts or wants another look."""
+    found = []
+    for name, at in moments:
+        stale = changes.since(at, side, subject)
+        if stale:
+            found.append(f"{name}: {'void' if stale.void else 'look again'}, {stale.reason}.")
+    return found
+
+
 def stale_gaps(changes: Changes, readings: Iterable[GapReading]) -> dict[int, Stale]:
     """Gap readings that no longer count or want another look, by number."""
     found = {}

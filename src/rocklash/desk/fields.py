@@ -15,7 +15,7 @@ BASES = ((Basis.MEASURED.value, "measured"), (Basis.MAKER.value, "maker's"), (Ba
 
 @dataclass(frozen=True, kw_only=True)
 class FieldView:
-    """One field. `value` is what stands in the box, `ghost` the estimate shown while nothing is known."""
+    """One field. `maker`: it stands in the manual, and is taken to be from there until another basis is chosen. `value` is what stands in the box, `ghost` the estimate shown while nothing is known."""
 
     holder: str
     key: str
@@ -32,6 +32,7 @@ class FieldView:
     exact: bool
     source: str
     error: str = ""
+    maker: bool = False
 
     @property
     def id(self) -> str:
@@ -59,6 +60,10 @@ def _source(row: FigureKind, completed: Figure | None) -> str:
     return "estimate" if completed.basis is Basis.ESTIMATE else completed.basis.value
 
 
+def _of_the_manual(row: FigureKind) -> bool:
+    return row.owner is Owner.ENGINE and row.key.startswith(("clearance_", "torque_", "service_interval"))
+
+
 def field_view(
     holder: str, row: FigureKind, stored: Stored, completed: Figure | None, system: UnitSystem, trouble: FieldError | None = None
 ) -> FieldView:
@@ -76,13 +81,14 @@ def field_view(
         value=failed.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
         ghost=show(value, row.kind, system) if value is not None and not kept else "",
         other=_other(value, row.kind, system) if value is not None else "",
-        basis=(failed.basis if failed else kept["basis"] if kept else Basis.MEASURED.value),
+        basis=(failed.basis if failed else kept["basis"] if kept else Basis.MAKER.value if _of_the_manual(row) else Basis.MEASURED.value),
         spread=f"±{show(spread, row.kind, system, difference=True)}" if value is not None and spread else "",
         seen=fingerprint(stored, row.key),
         known=kept is not None,
         exact=row.card_spread == 0.0 and row.measured_spread == 0.0,
         source=_source(row, completed),
         error=failed.sentence if failed else "",
+        maker=_of_the_manual(row),
     )
 
 

@@ -8,6 +8,8 @@ from django.urls import reverse
 
 from rocklash.answers.cams import cam_answer, fitted_log
 from rocklash.answers.instruments import newest_state
+from rocklash.answers.rows import changes_of
+from rocklash.answers.stale import stale_notes
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
 from rocklash.commands.parts import KeepClaim
@@ -23,6 +25,7 @@ from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
 from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
 from rocklash.stations.cams.pages.timing import timing_page
+from valvetrain.parts.stale import Subject
 
 _CAMS = {"beside": commands.LayBeside, "propose": commands.Propose, "new": commands.NewCam}
 _LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord, "claim": KeepClaim}
@@ -96,5 +99,8 @@ def out(request: HttpRequest, member: Membership, build: Build, part: int, form:
 def timing(bench: Bench) -> dict[str, Any]:
     """Degreeing in, tooth and slot, chain pins, phaser, clearance."""
     build, parts = bench.build, list(parts_that_fit(bench.build))
-    page = timing_page(bench.result, build, bench.side, parts, timings_of(build), bench.system, bench.field_error)
-    return {"page": page, "form": bench.form(commands.DegreeIn)}
+    timings = timings_of(build)
+    page = timing_page(bench.result, build, bench.side, parts, timings, bench.system, bench.field_error)
+    own = [("Degreed in", each.at) for each in timings if each.setup_side.side == bench.side.value][:1]
+    stale = stale_notes(changes_of(build), own, bench.side.value, Subject.TIMING)
+    return {"page": page, "stale": stale, "form": bench.form(commands.DegreeIn)}

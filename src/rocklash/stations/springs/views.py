@@ -9,6 +9,8 @@ from django.urls import reverse
 from rocklash.answers.calibration import begin_learning, learning_of
 from rocklash.answers.forces import force_answer
 from rocklash.answers.instruments import newest_state
+from rocklash.answers.rows import changes_of, side_rows
+from rocklash.answers.stale import stale_notes
 from rocklash.answers.tester import place_of, told_of
 from rocklash.answers.valves import length_asked, load_asked, valves_answer
 from rocklash.commands.base import number_of
@@ -19,7 +21,7 @@ from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
 from rocklash.desk.sharing import sharing_of
-from rocklash.records.models import Build, Membership, Part
+from rocklash.records.models import Build, Membership, Part, SetupRole
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.springs import (
     newest_spring_logs,
@@ -39,6 +41,7 @@ from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
 from rocklash.stations.springs.pages.tester import spring_page
 from rocklash.stations.springs.pages.valves import valves_page
 from valvetrain.errors import QuantityError
+from valvetrain.parts.stale import Subject
 from valvetrain.quantities import parse
 from valvetrain.units import QuantityKind
 
@@ -151,7 +154,12 @@ def valves(bench: Bench) -> dict[str, Any]:
     found = valves_answer(bench.result, side, load_asked(bench.request.GET.get("wanted", ""), bench.system))
     fits, weighings = valve_fits_of(build, side.value), weighings_of(build, side.value)
     page = valves_page(bench.result, build, side, found, fits, weighings, bench.system)
-    return {"page": page, "swing": bench.form(valve_commands.KeepSwing, row=page.row if page else "")}
+    heights = [(f"Height of {fit.position}", fit.at) for fit in fits]
+    row = side_rows(build)[SetupRole.PROPOSED, side.value]
+    weighed = [part for slot in ("valve", "retainer", "keepers", "follower", "shim") if (part := getattr(row, slot))]
+    shared = [f"{part}: {said}" for part in weighed if (said := sharing_of(build, weighed)[part.pk])]
+    stale = stale_notes(changes_of(build), heights, side.value, Subject.HEIGHT)
+    return {"page": page, "stale": stale, "shared": shared, "swing": bench.form(valve_commands.KeepSwing, row=page.row if page else "")}
 
 
 @build_page("springs", "springs/force.html", reads=True)

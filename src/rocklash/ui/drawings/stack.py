@@ -33,6 +33,9 @@ class StackData:
     bucket: float
     tightest: tuple[str, str, str]
     keepers: bool = True
+    cap: bool = True
+    lever: bool = False
+    screw: bool = False
 
 
 @dataclass(frozen=True)
@@ -145,14 +148,31 @@ class Stack:
         """Left edge of the lash shim of the shut half."""
         return round(self.axis - self.lash_w, 1)
 
+    def _lever(self, half: Half, end: float, sign: int) -> Shape:
+        """The end of a rocker or finger over the tip of one half: an arm that comes down to a nose, or to its screw."""
+        axis, tip = self.axis, half.tip - (self.lash_h if self.data.cap else 0.0)
+        nose = 7.0 if self.data.screw else 11.0
+        points = [
+            (axis, tip),
+            (axis + sign * nose, tip),
+            (axis + sign * (nose + 3), tip - 14),
+            (end, tip - 20),
+            (end, tip - 34),
+            (axis, tip - 34),
+        ]
+        return polygon("k-steel", [(round(x, 1), round(y, 1)) for x, y in points])
+
     def _parts(self) -> list[Shape]:
         """The parts from the outside in: what lies over what."""
         axis, bottom, stem, shut, full = self.axis, self.bottom, self.stem_half, self.shut, self.open
         left, right, (seal_x, _, seal_w, _) = self.bucket_left, self.bucket_right, self.seal
         drawn = [rect("k-head", *box) for box in self.head]
         drawn += [text("b mid", left, 16, "Shut"), text("b mid", right, 16, "Full lift")]
-        drawn.append(path("k-steel", f"M{axis} {self.bucket_shut}H{left}V{shut.under}h5V{self.crown_shut}H{axis}z"))
-        drawn.append(path("k-steel", f"M{axis} {self.bucket_open}H{right}V{full.under}h-5V{self.crown_open}H{axis}z"))
+        if self.data.lever:
+            drawn += [self._lever(shut, left, -1), self._lever(full, right, 1)]
+        else:
+            drawn.append(path("k-steel", f"M{axis} {self.bucket_shut}H{left}V{shut.under}h5V{self.crown_shut}H{axis}z"))
+            drawn.append(path("k-steel", f"M{axis} {self.bucket_open}H{right}V{full.under}h-5V{self.crown_open}H{axis}z"))
         if self.shim:
             drawn.append(rect("k-brass", *self.shim))
         drawn += [circle("k-coil", *coil) for coil in (*shut.coils, *full.coils)]
@@ -162,6 +182,8 @@ class Stack:
         drawn.append(path("k-part", f"M{axis} {full.tip}h{stem}V{bottom}h-{stem}z"))
         if self.data.keepers:
             drawn += [rect("k-dark", *half.keeper) for half in (shut, full)]
+        if not self.data.cap:
+            return drawn
         up = f"translate(0 -{self.lash_h})"
         tips = ((self.lash_x, shut.tip), (axis, full.tip))
         return drawn + [rect("k-brass", x, y, self.lash_w, self.lash_h, transform=up) for x, y in tips]
@@ -234,8 +256,8 @@ def _balloons(data: StackData, shut: Half, axis: float, scale: float, bucket: fl
     outer = [coil for coil in shut.coils if coil[0] == first[0] and coil[2] == first[2]]
     inner = [coil for coil in shut.coils if coil not in outer]
     targets = [
-        (4, axis - data.bucket / 2 * scale + 10, bucket + 6),
-        (5, axis - data.stem * 0.3 * scale, shut.tip - 1.2 * scale),
+        (4, axis - data.bucket / 2 * scale + 10, bucket + 6 if not data.lever else shut.tip - 30),
+        *([(5, axis - data.stem * 0.3 * scale, shut.tip - 1.2 * scale)] if data.cap else []),
         *([(3, shut.keeper[0] + shut.keeper[2] / 2, shut.keeper[1] + 8)] if data.keepers else []),
         (2, shut.retainer[3][0] + 14, shut.under - 1.0 * scale),
         (6, outer[len(outer) // 2][0], outer[len(outer) // 2][1]),
