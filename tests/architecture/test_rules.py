@@ -179,3 +179,15 @@ def test_no_address_of_a_registry_or_of_this_machine() -> None:
         assert not re.search(r"https?://(?!127\.0\.0\.1)", text), path.name
         assert str(ROOT) not in text
         assert not re.search(rf"(?<![\w.]){re.escape(str(Path.home()))}/", text)
+
+
+def test_rows_are_locked_without_their_key() -> None:
+    """A lock that includes the key stands against every foreign key that is just being written to the row: two such hands lock one another out."""
+    site = Path(__file__).resolve().parents[2] / "src/rocklash"
+    calls = [
+        (path.name, call)
+        for path in site.rglob("*.py")
+        for call in re.findall(r"select_for_update\([^()]*(?:\([^()]*\))?[^()]*\)", path.read_text(encoding="utf-8"))
+    ]
+    assert len(calls) > 20
+    assert [each for each in calls if "no_key=True" not in each[1]] == []

@@ -18,9 +18,9 @@ class KeepWord(Command):
         part: Part | None = self.target
         owner: Engine | Part
         if part is None:
-            owner, kind = get_object_or_404(Engine.objects.select_for_update(), pk=self.subject.engine_id), Owner.ENGINE
+            owner, kind = get_object_or_404(Engine.objects.select_for_update(no_key=True), pk=self.subject.engine_id), Owner.ENGINE
         else:
-            owner, kind = get_object_or_404(Part.objects.select_for_update(), pk=part.pk), Owner(part.kind)
+            owner, kind = get_object_or_404(Part.objects.select_for_update(no_key=True), pk=part.pk), Owner(part.kind)
         fact, word = FACTS.get((kind, self.text("fact"))), self.text("word")
         if fact is None or word not in fact.choices:
             raise Refused(f"There is no such choice for this {'engine' if part is None else 'part'}.")

@@ -42,7 +42,7 @@ def holder_of(build: Build, name: str, *, lock: bool = False) -> tuple[Engine | 
     kind, _, number = name.partition("-")
 
     def one(rows: "models.QuerySet[models.Model]", pk: int) -> models.Model:
-        return get_object_or_404(rows.select_for_update(of=("self",)) if lock else rows, pk=pk)
+        return get_object_or_404(rows.select_for_update(of=("self",), no_key=True) if lock else rows, pk=pk)
 
     if kind == "engine":
         return one(Engine.objects.all(), build.engine_id), Owner.ENGINE  # type: ignore[return-value]

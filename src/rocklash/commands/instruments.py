@@ -28,7 +28,7 @@ class BeginRun(_OnAnInstrument):
     def apply(self) -> None:
         """The run is what was made."""
         require_practice(self.subject)
-        for run in InstrumentRun.objects.select_for_update().filter(part=self.target, ended_at=None):
+        for run in InstrumentRun.objects.select_for_update(no_key=True).filter(part=self.target, ended_at=None):
             self.ledger.set(run, ended_at=timezone.now())
         kind = KIND_OF[self.target.kind]
         begun = {"part": self.target, "kind": kind.value, "by": self.member.user, "seed": secrets.randbelow(1_000_000), "pace": PACE[kind]}
@@ -41,7 +41,7 @@ class EndRun(_OnAnInstrument):
 
     def apply(self) -> None:
         """Ended twice it ends once."""
-        run = InstrumentRun.objects.select_for_update().filter(part=self.target).first()
+        run = InstrumentRun.objects.select_for_update(no_key=True).filter(part=self.target).first()
         if run and run.ended_at is None:
             self.ledger.set(run, ended_at=timezone.now())
             self.note(f"{self.target}", "", f"{run.get_kind_display()} ended")

@@ -20,7 +20,7 @@ class ChoosePart(Command):
         slot, wanted = self.text("slot"), self.text("part")
         if slot not in PART_OWNERS:
             raise Refused("There is no such place for a part.")
-        rows = SetupSide.objects.select_for_update(of=("self",)).select_related("setup")
+        rows = SetupSide.objects.select_for_update(of=("self",), no_key=True).select_related("setup")
         row = get_object_or_404(rows, setup__build=self.subject, setup__role=SetupRole.PROPOSED, pk=number_of(self.text("row")))
         now: Part | None = getattr(row, slot)
         if wanted == (str(now.pk) if now else ""):
@@ -48,6 +48,6 @@ class KeepClaim(Command):
         words = self.text("claim", _LONGEST_CLAIM + 1)
         if len(words) > _LONGEST_CLAIM:
             raise Refused(f"Keep its words to {_LONGEST_CLAIM} letters.")
-        part = Part.objects.select_for_update().get(pk=self.target.pk)
+        part = Part.objects.select_for_update(no_key=True).get(pk=self.target.pk)
         self.note(f"{part}", part.claim, words)
         self.ledger.set(part, claim=words)

@@ -124,7 +124,7 @@ def parts_that_fit(build: Build) -> QuerySet[Part]:
 
 def open_session(build: Build, *, lock: bool = False) -> ClearanceSession | None:
     """The unsigned clearance session of a build, if there is one; with `lock` nobody else changes it in this transaction."""
-    sessions = build.clearance_sessions.select_for_update() if lock else build.clearance_sessions.all()
+    sessions = build.clearance_sessions.select_for_update(no_key=True) if lock else build.clearance_sessions.all()
     return sessions.filter(signed_at=None).first()
 
 

@@ -94,7 +94,7 @@ class Join(_OfPeople):
 @transaction.atomic
 def accept(invitation: Invitation, user: User) -> Membership:
     """Use an invitation up. A member who uses one keeps the role they have."""
-    locked = Invitation.objects.select_for_update().get(pk=invitation.pk)
+    locked = Invitation.objects.select_for_update(no_key=True).get(pk=invitation.pk)
     if locked.used_by_id or locked.expires_at < timezone.now():
         raise PermissionDenied("This invitation was used or has run out. Ask the owner for a new link.")
     member, _ = Membership.objects.get_or_create(workshop=locked.workshop, user=user, defaults={"role": locked.role})

@@ -54,7 +54,7 @@ class LayBeside(_OfASide):
     def apply(self) -> None:
         """Without a part what lies there is taken away."""
         row, letter = self.side_row(), self.letter()
-        there = CamCandidate.objects.select_for_update().filter(setup_side=row, letter=letter).first()
+        there = CamCandidate.objects.select_for_update(no_key=True).filter(setup_side=row, letter=letter).first()
         if not self.text("part"):
             if there:
                 self.note(f"{row.side}, {letter}", str(there.cam), "")
@@ -75,7 +75,7 @@ class Propose(_OfASide):
     def apply(self) -> None:
         """`seen` is the proposed cam that the person saw."""
         row = self.side_row()
-        candidate = get_object_or_404(CamCandidate.objects.select_for_update(), setup_side=row, letter=self.letter())
+        candidate = get_object_or_404(CamCandidate.objects.select_for_update(no_key=True), setup_side=row, letter=self.letter())
         before = row.cam
         asked = {"row": str(row.pk), "slot": "cam", "part": str(candidate.cam_id), "seen": self.text("seen")}
         choice = ChoosePart(self.member, self.build, asked)
@@ -109,7 +109,7 @@ class _OfACam(Command):
 
     def cam(self) -> Part:
         """The cam, locked."""
-        return Part.objects.select_for_update().get(pk=self.target.pk)
+        return Part.objects.select_for_update(no_key=True).get(pk=self.target.pk)
 
     def figure(self, key: str, value: float, spread: float | None = None) -> dict[str, object]:
         """A measured figure of the cam as it is kept."""

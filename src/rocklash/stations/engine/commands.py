@@ -29,7 +29,9 @@ class KeepDeviation(Command):
 
     def apply(self) -> None:
         """`valve` is the position's number, `seen` the difference the person saw."""
-        row = get_object_or_404(Position.objects.select_for_update(), engine=self.subject.engine_id, pk=number_of(self.text("valve")))
+        row = get_object_or_404(
+            Position.objects.select_for_update(no_key=True), engine=self.subject.engine_id, pk=number_of(self.text("valve"))
+        )
         text, value = self.text("text"), 0.0
         self.made = row.pk
         if text:
@@ -56,7 +58,7 @@ class _OnEngine(Command):
 
     def engine(self) -> Engine:
         """The engine, locked, as the person saw it."""
-        engine = Engine.objects.select_for_update().get(pk=self.subject.engine_id)
+        engine = Engine.objects.select_for_update(no_key=True).get(pk=self.subject.engine_id)
         if self.cleaned["seen"] != seen_of(engine, *self.columns):
             raise Refused("Meanwhile somebody changed this. Look at it again; yours is still in the fields.", conflict=True)
         return engine
@@ -138,7 +140,9 @@ class RemovePhoto(Command):
 
     def apply(self) -> None:
         """The one named by `photo`."""
-        photo = get_object_or_404(Photo.objects.select_for_update(), engine=self.subject.engine_id, pk=number_of(self.text("photo")))
+        photo = get_object_or_404(
+            Photo.objects.select_for_update(no_key=True), engine=self.subject.engine_id, pk=number_of(self.text("photo"))
+        )
         self.note("", str(photo), "")
         self.ledger.destroy(photo)
 

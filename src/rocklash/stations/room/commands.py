@@ -60,7 +60,7 @@ class KeepGaps(Command):
             rows = self._rows(gap, way, place)
         except (QuantityError, ContradictionError) as error:
             raise Refused(f"{place}: {error.sentence} {self.nothing}") from error
-        for old in GapReading.objects.select_for_update(of=("self",)).filter(
+        for old in GapReading.objects.select_for_update(of=("self",), no_key=True).filter(
             build=self.subject, position=place, gap=gap.value, way=way.value
         ):
             self.ledger.drop(old)
@@ -91,7 +91,7 @@ class DropGap(Command):
 
     def apply(self) -> None:
         """`reading` is its number."""
-        rows = GapReading.objects.select_for_update(of=("self",)).select_related("position")
+        rows = GapReading.objects.select_for_update(of=("self",), no_key=True).select_related("position")
         row = get_object_or_404(rows, build=self.subject, pk=number_of(self.text("reading")))
         self.note(f"{row.position}, {row.gap.replace('_', ' ')}", row.typed, "taken back")
         self.ledger.drop(row)
@@ -132,7 +132,9 @@ class _OfACase(Command):
 
     def case(self) -> OverRevCase:
         """The case that was sent, locked."""
-        return get_object_or_404(OverRevCase.objects.select_for_update(of=("self",)), build=self.subject, pk=number_of(self.text("case")))
+        return get_object_or_404(
+            OverRevCase.objects.select_for_update(of=("self",), no_key=True), build=self.subject, pk=number_of(self.text("case"))
+        )
 
 
 class KeepFinding(_OfACase):
@@ -149,7 +151,7 @@ class KeepFinding(_OfACase):
         finding = self.text("finding")
         if step is None or (finding and finding not in {each.key for each in step.findings}):
             raise Refused("There is no such step or finding.")
-        now = InspectionFinding.objects.select_for_update().filter(case=case, step=step.key).first()
+        now = InspectionFinding.objects.select_for_update(no_key=True).filter(case=case, step=step.key).first()
         found = now.finding if now else ""
         if found == finding:
             return

@@ -36,9 +36,9 @@ class SheetCommand(Command):
         """The open sheet, locked; begun when there is none."""
         found = open_session(self.subject, lock=True)
         if found is None:
-            Build.objects.select_for_update().only("pk").get(
-                pk=self.subject.pk
-            )  # of two that find none, one begins it, the other finds it then
+            # of two that find none, one begins it, the other finds it then; no lock of the key: whoever writes the journal of the build meanwhile
+            # holds the new sheet and must not wait for us
+            Build.objects.select_for_update(no_key=True).only("pk").get(pk=self.subject.pk)
             found = open_session(self.subject, lock=True)
         if found is None:
             found = self.ledger.make(ClearanceSession, build=self.subject, started_by=self.member.user)

@@ -94,7 +94,7 @@ class SetPin(SheetCommand):
         how, key = self.text("how"), self.text("key", 80)
         if how not in {"stays", "only", "never", "free"} or (how in {"only", "never"} and not key):
             raise Refused("Choose what to pin or to forbid.")
-        for pin in ShimPin.objects.select_for_update().filter(session=session, position=position):
+        for pin in ShimPin.objects.select_for_update(no_key=True).filter(session=session, position=position):
             if how != "never" or pin.kind != PinKind.NEVER or pin.key == key:
                 self.ledger.drop(pin)
         if how != "free":
@@ -113,7 +113,7 @@ class SetFiring(Command):
         text = self.text("firing", 60)
         if text:
             firing_of(text, self.subject)
-        engine = Engine.objects.select_for_update().get(pk=self.subject.engine_id)
+        engine = Engine.objects.select_for_update(no_key=True).get(pk=self.subject.engine_id)
         self.note("", engine.firing_order, text)
         self.ledger.set(engine, firing_order=text, clearance_note=self.text("lash_note", 300))
 

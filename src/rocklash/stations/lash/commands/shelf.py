@@ -40,7 +40,7 @@ def move(command: Command, row: ShimStock, change: int, why: str, session: Clear
 def row_of(command: Command, shape: str, size: float, *, measured: bool) -> ShimStock:
     """The row of one size on the shelf, locked; made where there is none."""
     where = {"workshop": command.member.workshop, "shape": shape, "size": round(size, 7), "measured": measured}
-    row: ShimStock | None = ShimStock.objects.select_for_update().filter(**where).first()
+    row: ShimStock | None = ShimStock.objects.select_for_update(no_key=True).filter(**where).first()
     if row is None:
         row = command.ledger.make(ShimStock, **where)
     return row
@@ -74,7 +74,9 @@ class TakeFromShelf(_ShelfCommand):
 
     def apply(self) -> None:
         """`row` is its number."""
-        row = get_object_or_404(ShimStock.objects.select_for_update(), workshop=self.member.workshop, pk=number_of(self.text("row")))
+        row = get_object_or_404(
+            ShimStock.objects.select_for_update(no_key=True), workshop=self.member.workshop, pk=number_of(self.text("row"))
+        )
         if row.count < 1:
             raise Refused(f"There is no {row} on the shelf.")
         move(self, row, -1, "taken off the shelf")
@@ -88,7 +90,7 @@ class SetShape(_ShelfCommand):
 
     def apply(self) -> None:
         """The shape in `takes`."""
-        engine, shape = Engine.objects.select_for_update().get(pk=self.subject.engine_id), self.text("takes", 40)
+        engine, shape = Engine.objects.select_for_update(no_key=True).get(pk=self.subject.engine_id), self.text("takes", 40)
         self.note("", engine.shim_shape, shape)
         self.ledger.set(engine, shim_shape=shape)
 
@@ -97,7 +99,7 @@ def move_shims(command: Command, session: ClearanceSession, rows: list[ValveStat
     """What a signature moves on the shelf, inside its transaction. Raises Refused, and the sheet stays unsigned."""
     build, workshop = command.subject, command.member.workshop
     shape = build.engine.shim_shape
-    shelf = list(ShimStock.objects.select_for_update().filter(workshop=workshop, shape=shape))
+    shelf = list(ShimStock.objects.select_for_update(no_key=True).filter(workshop=workshop, shape=shape))
     change = shelf_change(rows, session, shelf)
     if change.trouble:
         raise Refused(f"{change.trouble} {command.nothing}")

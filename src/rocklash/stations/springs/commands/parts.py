@@ -23,7 +23,7 @@ class _IntoASlot(Command):
 
     def rows(self) -> list[SetupSide]:
         """The side that was asked first, locked, and the other one where the part shall go there too. `seen` is the part the person saw."""
-        asked = SetupSide.objects.select_for_update(of=("self",)).select_related("setup")
+        asked = SetupSide.objects.select_for_update(of=("self",), no_key=True).select_related("setup")
         found = asked.filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED).order_by("pk")
         row = get_object_or_404(found, pk=number_of(self.text("row")))
         if self.slot not in PART_OWNERS:

@@ -46,7 +46,7 @@ class KeepObservation(Command):
         if not 0.0 <= spread <= 0.5 * speed:
             told = show(spread, QuantityKind.SPEED), show(speed, QuantityKind.SPEED)
             raise Refused(f"A doubt of {told[0]} rpm about {told[1]} rpm tells nothing: give less, or nothing.")
-        for other in Observation.objects.select_for_update(of=("self",)).filter(build=self.subject, side=side, in_use=True):
+        for other in Observation.objects.select_for_update(of=("self",), no_key=True).filter(build=self.subject, side=side, in_use=True):
             self.ledger.set(other, in_use=False)
         self.made = self.ledger.make(
             Observation, build=self.subject, role=role, side=side, speed=speed, spread=spread, note=self.cleaned["note"],
@@ -63,7 +63,7 @@ class UseObservation(Command):
 
     def apply(self) -> None:
         """`use` is yes or anything else."""
-        mine = Observation.objects.select_for_update(of=("self",)).filter(build=self.subject)
+        mine = Observation.objects.select_for_update(of=("self",), no_key=True).filter(build=self.subject)
         row = get_object_or_404(mine, pk=number_of(self.text("observation")))
         use = self.text("use") == "yes"
         if use:
@@ -81,7 +81,7 @@ class _OfASpring(Command):
 
     def spring(self) -> Part:
         """The spring, locked."""
-        return Part.objects.select_for_update().get(pk=self.target.pk)
+        return Part.objects.select_for_update(no_key=True).get(pk=self.target.pk)
 
 
 class KeepSpringLog(_OfASpring):

@@ -28,7 +28,9 @@ class _OfARow(Command):
 
     def side_row(self) -> SetupSide:
         """The side that was sent, locked."""
-        rows = SetupSide.objects.select_for_update(of=("self",)).filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED)
+        rows = SetupSide.objects.select_for_update(of=("self",), no_key=True).filter(
+            setup__build=self.subject, setup__role=SetupRole.PROPOSED
+        )
         return get_object_or_404(rows, pk=number_of(self.text("row")))
 
     def place(self, row: SetupSide) -> Position:
@@ -52,7 +54,7 @@ class KeepStand(_OfARow):
         """`seen` is the fit the person saw."""
         row = self.side_row()
         place = self.place(row)
-        now = ValveFit.objects.select_for_update().filter(setup_side=row, position=place).first()
+        now = ValveFit.objects.select_for_update(no_key=True).filter(setup_side=row, position=place).first()
         try:
             height, protrusion, drop, shim = self._lengths(place)
         except ValveTrainError as error:
@@ -115,10 +117,10 @@ class Weigh(_OfARow):
             raise Refused("There is no such part to weigh.")
         row = self.side_row()
         place = self.place(row)
-        part = Part.objects.select_for_update().filter(pk=getattr(row, f"{slot}_id")).first()
+        part = Part.objects.select_for_update(no_key=True).filter(pk=getattr(row, f"{slot}_id")).first()
         if part is None:
             raise Refused(f"There is no {slot} in this set-up to weigh.")
-        now = Weighing.objects.select_for_update().filter(setup_side=row, position=place, slot=slot).first()
+        now = Weighing.objects.select_for_update(no_key=True).filter(setup_side=row, position=place, slot=slot).first()
         if self.data.get("seen", "none") != (f"{now.mass:.7f}" if now else "none"):
             raise Refused(_MOVED.format(name=f"the {slot} of {place}"), conflict=True)
         self.note(f"{place}, {slot}", quantity(now.mass, QuantityKind.MASS, self.system, 2) if now else "", text or "taken back")
@@ -157,7 +159,7 @@ class KeepSwing(_OfARow):
     def apply(self) -> None:
         """`way` names which figures count."""
         way = self.cleaned["way"]
-        part = Part.objects.select_for_update().filter(pk=self.side_row().follower_id or 0).first()
+        part = Part.objects.select_for_update(no_key=True).filter(pk=self.side_row().follower_id or 0).first()
         if part is None:
             raise Refused("There is no follower in this set-up.")
         labels, typed = SwingForm.base_fields, {key: self.cleaned[key] for key in _SWING_FIELDS[way]}
