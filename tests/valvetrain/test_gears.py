@@ -11,7 +11,7 @@ from valvetrain.formulas.driveline import chain_links, shaft_distance
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, kind_told
 from valvetrain.parts.record import BuildRecord, PartRecord
-from valvetrain.studies.cams.lobe_fit import lobe_fit
+from valvetrain.studies.cams.lobe_fit import lobe_fit, outline_of
 from valvetrain.studies.checks.check import CheckCode, Verdict
 from valvetrain.studies.review.build import review
 from valvetrain.studies.running.gearing import driveline
@@ -150,3 +150,33 @@ def test_a_shift_lands_where_the_ratios_say() -> None:
     }
     found = driveline(engine, (100.0,), None, 150.0, 160.0)
     assert [(shift.gear, round(shift.limiter, 3), round(shift.goal, 3)) for shift in found.shifts] == [(1, 120.0, 128.0), (2, 93.75, 100.0)]
+
+
+@pytest.mark.parametrize("shared", [{}, {"lobe_intake": "shared"}])
+def test_a_forked_rocker_lifts_and_clears_by_its_arms(shared: dict[str, str]) -> None:
+    """Small turns: the valve moves as its arm to the cam's, both valves alike. Pivot 38, cam arm 30, valve arm 42 mm: 1.4 times; a blade of 0.10 mm
+    at the roller, where the ratio to the valve is 1.4, is 0.14 mm at the valve."""
+    record = _build(ROCKERS, 0.05, **shared)
+    own = record.proposed[Side.INTAKE]
+    arms = {
+        "pivot": measured(38e-3),
+        "arm": measured(30e-3),
+        "valve_arm": measured(42e-3),
+        "face_radius": measured(9e-3),
+        "mass": measured(0.05),
+    }
+    rocker = PartRecord("forked", arms, {"contact": "roller"})
+    fit = {**own.fit, "clearance": measured(0.10e-3)}
+    forked = replace(own, parts={**own.parts, Owner.FOLLOWER: rocker}, fit=fit)
+    engine = {**record.engine, "rocker_ratio": measured(1.4)}
+    train = complete(replace(record, engine=engine, proposed={**record.proposed, Side.INTAKE: forked})).proposed.sides[Side.INTAKE]
+    drive = train.cam.drive
+    assert drive.valve_arm / drive.arm == pytest.approx(1.4)
+    assert train.clearance.value == pytest.approx(0.14e-3)
+    assert train.on_a_lobe == (2 if shared else 1)
+    # by the law of cosines: the roller's centre turns about the pivot by lift over valve arm, and stands that much further from the cam's axis
+    _, outline = outline_of(train)
+    shut = train.cam.base + 9e-3
+    angle = math.acos((38e-3**2 + 30e-3**2 - shut**2) / (2.0 * 38e-3 * 30e-3)) + train.curve.full / 42e-3
+    away = math.sqrt(38e-3**2 + 30e-3**2 - 2.0 * 38e-3 * 30e-3 * math.cos(angle)) - 9e-3
+    assert float(abs(outline).max()) == pytest.approx(away, rel=2e-3)
