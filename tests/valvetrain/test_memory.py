@@ -67,6 +67,7 @@ def _told(found: BuildReview) -> tuple[object, ...]:
     return found.stock, found.proposed, found.room.checks, found.room.how, found.room.counts
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("path", BUILDS, ids=lambda path: path.stem)
 def test_a_change_after_a_change_ends_in_the_same_review(path: Path) -> None:
     """Every pair of changes, with what the record and the first of them left in memory, against a review from nothing."""
