@@ -109,3 +109,24 @@ def test_what_stands_in_any_form_comes_back_after_signing_in_again(page: Page, s
     page.get_by_role("button", name="Fit and keep as measured").click()
     expect(page.get_by_text("the middle of the set gives", exact=False)).to_be_visible(timeout=_SLOW)
     expect(page.locator("#log-text")).to_have_value("")
+
+
+def test_a_new_part_waits_while_its_builder_signs_in_again(page: Page, site: str, troubles: list[str]) -> None:
+    """Words, choice and tick come back, for the side they were meant for."""
+    _springs(page, site)
+    page.get_by_role("link", name="Intake", exact=True).click()
+    page.get_by_role("link", name=re.compile("new, or copy and change.*Spring, outer")).click()
+    page.get_by_label("Name").fill("Own set")
+    page.get_by_label("Rate, N/mm").fill("39,5")
+    page.get_by_label("These figures are from").select_option("measured")
+    page.locator("#new-both").check()
+    assert violations(page) == []
+    page.context.clear_cookies(name="sessionid")
+    page.get_by_role("button", name="Add it and put it in").click()
+    _back_in(page)
+    expect(page.get_by_label("Name")).to_have_value("Own set")
+    expect(page.get_by_label("These figures are from")).to_have_value("measured")
+    expect(page.locator("#new-both")).to_be_checked()
+    page.get_by_role("button", name="Add it and put it in").click()
+    expect(page.locator("#pick-outer_spring option:checked")).to_have_text("Own set")
+    assert "side=intake" in page.url

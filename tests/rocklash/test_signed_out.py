@@ -25,4 +25,6 @@ def test_a_page_of_its_own_leads_to_the_sign_in_page_and_back(petrel: Build) -> 
     sent = Client().post(address(petrel, "lash/in/"), {"text": "x"})
     assert sent.status_code == 302
     assert sent["Location"].endswith("/lash/in/")
+    other = Client().post(f"{address(petrel, 'springs/new/retainer/')}?side=intake", {"name": "R"})
+    assert "side%3Dintake" in other["Location"]  # back to the side it was typed for
     assert "data-sign-in" in Client().get(answer["Location"]).content.decode()

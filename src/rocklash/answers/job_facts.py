@@ -5,14 +5,14 @@ from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import keyhole_of, side_rows
-from rocklash.answers.stops import stops_of
+from rocklash.answers.stops import stops_of, told_stops
 from rocklash.records.models import Build, SetupRole
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show
 
-_TORQUES = ("torque_cam_cap", "torque_cam_sprocket", "torque_tensioner", "torque_lock_nut", "torque_cover", "torque_head")
+TORQUES = ("torque_cam_cap", "torque_cam_sprocket", "torque_tensioner", "torque_lock_nut", "torque_cover", "torque_head")
 _PAPERS = ("service_interval", "altitude")
 
 
@@ -111,19 +111,14 @@ def _stops(answer: BuildResult, build: Build) -> list[tuple[str, str]]:
     plan = stops_of(answer, build) if build.engine.adjuster != "hydraulic" else None
     if plan is None:
         return []
-    found = []
-    for stop in plan.stops:
-        first = plan.firing.order[0]
-        where = f"cylinder {stop.cylinder}, TDC of compression" if stop.cylinder else f"{stop.angle:.0f}° after cylinder {first}'s"
-        found.append((f"{where}{f', turn on {stop.turn:.0f}°' if stop.turn else ''}", ", ".join(stop.valves)))
-    return found
+    return [(f"{where}, {turn}" if turn else where, valves) for where, turn, valves in told_stops(plan)]
 
 
 def job_facts(answer: BuildResult, build: Build, system: UnitSystem) -> JobFacts:
     """All of it; needs a review."""
     return JobFacts(
         papers=_papers(build, system),
-        torques=_told(build, _TORQUES, system),
+        torques=_told(build, TORQUES, system),
         timing=_timing(answer, build, system),
         standing=_standing(answer, system),
         counts=_counts(build),

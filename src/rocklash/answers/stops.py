@@ -29,6 +29,21 @@ def stops_of(answer: BuildResult, build: Build) -> MeasuringPlan | None:
         return None
 
 
+def told_stops(plan: MeasuringPlan) -> list[tuple[str, str, str]]:
+    """Each stop of the crank: where, how far it is turned to it (empty for the first), and the valves read there."""
+    first = plan.firing.order[0]
+    return [
+        (
+            f"cylinder {stop.cylinder}, TDC of compression"
+            if stop.cylinder
+            else f"{stop.angle:.0f}° after cylinder {first}'s TDC of compression",
+            f"turn on {stop.turn:.0f}°" if stop.turn else "",
+            ", ".join(stop.valves),
+        )
+        for stop in plan.stops
+    ]
+
+
 def unread_at(plan: MeasuringPlan | None, rows: list[ValveStatus], *, recheck: bool) -> int | None:
     """Number of the first stop with a valve that is not read in this round."""
     if plan is None:

@@ -21,8 +21,7 @@ def signed_out(request: HttpRequest) -> HttpResponse:
         answer = HttpResponse(f"{reverse('sign-in')}?{where}", status=401, content_type="text/plain; charset=utf-8")
         answer["HX-Reswap"] = "none"
         return answer
-    target = request.get_full_path() if request.method == "GET" else request.path
-    return redirect_to_login(target)
+    return redirect_to_login(request.get_full_path())
 
 
 ShopView = Callable[..., HttpResponse]

@@ -5,6 +5,12 @@ from dataclasses import dataclass
 from rocklash.records.models import Build, Engine, Part
 from valvetrain.parts.catalogue import FACTS, Owner
 
+# The places for parts of a side, in the order of a page.
+SLOT_WORDS = {
+    "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
+    "follower": "Follower", "shim": "Shim or lash cap", "cam": "Cam",
+}  # fmt: skip
+
 
 @dataclass(frozen=True, kw_only=True)
 class FactView:

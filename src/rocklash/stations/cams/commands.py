@@ -216,6 +216,6 @@ class DegreeIn(_OfASide):
         result = result_of(self.subject)
         if result.review is None:
             raise Refused(f"{result.contradiction} {self.nothing}")
-        wanted = result.review.completed.proposed.sides[Side(row.side)].lobe_centre.value
+        wanted = result.review.completed.proposed_sides[Side(row.side)].cam.figures["lobe_centre"].value
         self.ledger.make(CamTiming, setup_side=row, by=self.member.user, first=first, second=second, centre=told, wanted=wanted)
         self.note(row.side, f"{math.degrees(wanted):.1f}°", f"{math.degrees(told):.1f}°")

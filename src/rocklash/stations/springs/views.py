@@ -21,6 +21,7 @@ from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
 from rocklash.desk.sharing import sharing_of
+from rocklash.desk.words import SLOT_WORDS
 from rocklash.records.models import Build, Membership, Part, SetupRole
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.springs import (
@@ -35,7 +36,7 @@ from rocklash.stations.springs.commands import parts as part_commands
 from rocklash.stations.springs.commands import springs as commands
 from rocklash.stations.springs.commands import valves as valve_commands
 from rocklash.stations.springs.pages.forces import force_page
-from rocklash.stations.springs.pages.parts import SLOT_WORDS, new_part_page
+from rocklash.stations.springs.pages.parts import new_part_page
 from rocklash.stations.springs.pages.speed import speed_page
 from rocklash.stations.springs.pages.springs import side_and_valve, springs_page
 from rocklash.stations.springs.pages.tester import spring_page
@@ -157,7 +158,10 @@ def valves(bench: Bench) -> dict[str, Any]:
     heights = [(f"Height of {fit.position}", fit.at) for fit in fits]
     row = side_rows(build)[SetupRole.PROPOSED, side.value]
     weighed = [part for slot in ("valve", "retainer", "keepers", "follower", "shim") if (part := getattr(row, slot))]
-    shared = [f"{part}: {said}" for part in weighed if (said := sharing_of(build, weighed)[part.pk])]
+    whose: dict[str, list[str]] = {}
+    for part, said in zip(weighed, sharing_of(build, weighed).values(), strict=True):
+        whose.setdefault(said, []).append(str(part))
+    shared = [f"{', '.join(names)}: {said[0].lower()}{said[1:]}" for said, names in whose.items() if said]
     stale = stale_notes(changes_of(build), heights, side.value, Subject.HEIGHT)
     return {"page": page, "stale": stale, "shared": shared, "swing": bench.form(valve_commands.KeepSwing, row=page.row if page else "")}
 

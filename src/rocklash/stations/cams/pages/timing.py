@@ -165,7 +165,8 @@ def timing_page(
     done = answer.review.completed
     engine, train = done.engine, done.proposed.sides[side]
     row = side_rows(build)[SetupRole.PROPOSED, side.value]
-    centre = math.degrees(train.lobe_centre.value) * (1 if side is Side.INTAKE else -1)
+    # where the card wants it, whatever a surfaced head left of that
+    centre = math.degrees(done.proposed_sides[side].cam.figures["lobe_centre"].value) * (1 if side is Side.INTAKE else -1)
     advance, retard = (math.degrees(angle) for angle in phaser_range(engine, side))
     half = math.degrees(train.curve.duration_at(train.curve.full * 0.8)) / 2.0
     keys = [f"phaser_{side}_advance", f"phaser_{side}_retard"]

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.answers.job_facts import TORQUES
 from rocklash.answers.results import BuildResult
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
@@ -10,8 +11,6 @@ from rocklash.records.models import Build
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.figure import Basis
 from valvetrain.units import QuantityKind, UnitSystem, quantity
-
-TORQUES = ("torque_cam_cap", "torque_cam_sprocket", "torque_tensioner", "torque_lock_nut", "torque_cover", "torque_head")
 
 
 @dataclass(frozen=True, kw_only=True)

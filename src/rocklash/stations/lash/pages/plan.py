@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.clearances import ValveStatus
 from rocklash.answers.shim_plan import Swaps
+from rocklash.answers.stops import told_stops
 from rocklash.records.models import ClearanceSession, Pins
 from rocklash.ui.drawings.shim_arrows import MoveData
 from valvetrain.studies.clearance.measuring_plan import MeasuringPlan
@@ -128,15 +129,7 @@ def stop_view(plan: MeasuringPlan | None, number: int | None, note: str) -> Stop
     """The stops as sentences; `number` is the one at hand."""
     if plan is None or not plan.stops:
         return None
-    listed = []
-    for place, stop in enumerate(plan.stops):
-        where = (
-            f"cylinder {stop.cylinder}, TDC of compression"
-            if stop.cylinder
-            else f"{stop.angle:.0f}° after cylinder {plan.firing.order[0]}'s TDC of compression"
-        )
-        turn = f"turn on {stop.turn:.0f}°" if stop.turn else "begin here"
-        listed.append((where, turn, ", ".join(stop.valves), place == number))
+    listed = [(where, turn or "begin here", valves, place == number) for place, (where, turn, valves) in enumerate(told_stops(plan))]
     here = plan.stops[number] if number is not None else None
     sentence = ""
     if here is not None and number is not None:

@@ -8,6 +8,7 @@ from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import keyhole_of, side_rows
 from rocklash.answers.shim_plan import fits_of
 from rocklash.answers.side_numbers import completed_side
+from rocklash.desk.words import SLOT_WORDS
 from rocklash.records.models import Build, ClearanceSession, Membership, SetupRole, ShimStock
 from rocklash.ui.presenting import CheckRow, check_row
 from valvetrain import wording
@@ -16,11 +17,6 @@ from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.studies.clearance.shim_plan import Act
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
-
-_SLOTS = {
-    "cam": "Cam", "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers",
-    "valve": "Valve", "follower": "Follower", "shim": "Shim or lash cap",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,8 +79,8 @@ def _terms(session: ClearanceSession | None, rows: list[ValveStatus], system: Un
 
 def _side(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> SheetSide:
     row = side_rows(build)[SetupRole.PROPOSED, side.value]
-    slots = [slot for slot in _SLOTS if getattr(row, slot) and not (slot == "keepers" and keyhole_of(row))]
-    parts = [(_SLOTS[slot], getattr(row, slot).name) for slot in slots]
+    slots = [slot for slot in SLOT_WORDS if getattr(row, slot) and not (slot == "keepers" and keyhole_of(row))]
+    parts = [(SLOT_WORDS[slot], getattr(row, slot).name) for slot in slots]
     done = completed_side(answer, "proposed", side)
     fit = []
     for key in ("installed_height", "spring_shim", "retainer_to_seal", "clearance"):

@@ -6,13 +6,9 @@ from django.urls import reverse
 
 from rocklash.answers.rows import side_rows
 from rocklash.desk.sharing import sharing_of
+from rocklash.desk.words import SLOT_WORDS
 from rocklash.records.models import Build, Part, SetupRole
 from valvetrain.parts.engine import Side
-
-SLOT_WORDS = {
-    "outer_spring": "Spring, outer", "inner_spring": "Spring, inner", "retainer": "Retainer", "keepers": "Keepers", "valve": "Valve",
-    "follower": "Follower", "shim": "Shim or lash cap", "cam": "Cam",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -9,9 +9,8 @@ from rocklash.answers.side_numbers import PackNumbers, completed_side, pack_numb
 from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.desk.sharing import sharing_of
-from rocklash.desk.words import FactView, fact_views
+from rocklash.desk.words import SLOT_WORDS, FactView, fact_views
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
-from rocklash.stations.springs.pages.parts import SLOT_WORDS
 from rocklash.stations.springs.pages.plots import force_plots, readouts
 from rocklash.ui.drawings import stack
 from rocklash.ui.drawings.curves import Plots

@@ -31,9 +31,13 @@
   // Fields that are no drafts of their own: what stands in them unsent goes along over the sign-in page and comes back once.
   const away = () => "away:" + location.pathname;
   const loose = (field) => field.id && !("draft" in field.dataset) && !field.closest("form[data-keep]") && !field.readOnly;
+  const ticked = (field) => field.type === "checkbox" || field.type === "radio";
+  const changed = (field) => ticked(field) ? field.checked !== field.defaultChecked : field.options ? [...field.options].some((option) => option.selected !== option.defaultSelected) : field.value !== field.defaultValue;
+  // A choice that sends itself on change has no other button: brought back unsent it would look kept.
+  const sends = (field) => field.options && field.closest("form[hx-trigger]");
   function takeAlong() {
-    const fields = [...document.querySelectorAll("main input, main textarea")].filter((field) => loose(field) && !["hidden", "password", "file", "checkbox", "radio"].includes(field.type) && field.value !== field.defaultValue);
-    if (fields.length) localStorage.setItem(away(), JSON.stringify(Object.fromEntries(fields.map((field) => [field.id, field.value]))));
+    const fields = [...document.querySelectorAll("main input, main textarea, main select")].filter((field) => loose(field) && !sends(field) && !["hidden", "password", "file"].includes(field.type) && changed(field));
+    if (fields.length) localStorage.setItem(away(), JSON.stringify(Object.fromEntries(fields.map((field) => [field.id, ticked(field) ? field.checked : field.value]))));
   }
   function bringBack() {
     const sent = sessionStorage.getItem("away-sent");
@@ -45,7 +49,8 @@
     localStorage.removeItem(away());
     for (const [id, text] of Object.entries(JSON.parse(taken))) {
       const field = document.getElementById(id);
-      if (field && loose(field)) field.value = text;
+      if (!field || !loose(field)) continue;
+      if (ticked(field)) field.checked = text; else field.value = text;
     }
   }
   // Signed out while typing: the page stays as it is, and says where to sign in again.
