@@ -6,19 +6,22 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
-from rocklash.answers import tasks
+from rocklash.answers import store, tasks
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
-from rocklash.answers.results import BuildResult, result_of
+from rocklash.answers.results import BuildResult, result_of, train_key, trains_of
 from rocklash.commands.builds import keep_record
 from rocklash.records.models import Build, Membership, Observation, Result, ResultState, Role, User, Workshop
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats import build_file
+from valvetrain.parts.engine import Side
 
 ROOT = Path(__file__).resolve().parents[2]
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
@@ -31,7 +34,11 @@ def _until(true: Callable[[], Any], seconds: float, what: str) -> Any:
         if found:
             return found
         time.sleep(0.1)
-    raise AssertionError(f"not within {seconds:.0f} s: {what}")
+    results = list(Result.objects.values("kind", "state", "share", "tries", "asked_at", "begun_at"))
+    jobs = list(ProcrastinateJob.objects.values("id", "task_name", "status", "attempts", "worker_id"))
+    raise AssertionError(
+        f"not within {seconds:.0f} s: {what}; results {results}; jobs {jobs}; workers {list(ProcrastinateWorker.objects.values())}"
+    )
 
 
 @pytest.fixture
@@ -44,7 +51,7 @@ def workers(settings: Any) -> Iterator[Callable[[int], list["subprocess.Popen[by
         command = [sys.executable, str(ROOT / "manage.py"), "run_worker", "--settings", "rocklash.config.settings.dev"]
         running.extend(subprocess.Popen(command, env=environment, cwd=ROOT) for _ in range(count))
         tasks._looked["at"] = -1e9
-        _until(lambda: tasks.ProcrastinateWorker.objects.count() >= count, 60, "workers give a sign of life")
+        _until(lambda: ProcrastinateWorker.objects.count() >= count, 60, "workers give a sign of life")
         tasks._looked["at"] = -1e9
         return running
 
@@ -75,23 +82,40 @@ def _state(answer: BuildResult, row: Observation) -> CalibrationJob:
     return job
 
 
+def _held(count: int) -> bool:
+    """Whether so many results are being worked out, and said so."""
+    return Result.objects.filter(state=ResultState.RUNNING, share__gt=0.0).count() == count
+
+
 def test_two_workers_share_one_queue_and_one_is_killed(
     workers: Callable[[int], list["subprocess.Popen[bytes]"]], seen: tuple[Membership, Build, list[Observation]]
 ) -> None:
-    _, build, rows = seen
-    running, answer = workers(2), result_of(build)
-    for row in rows:
+    """Motions, each a second or two, of one build at several goals; the worker is held still while it is seen to have one in hand."""
+    answer = result_of(seen[1])
+    assert answer.review
+    train, stock = trains_of(answer.review)["proposed", Side.EXHAUST], trains_of(answer.review)["stock", Side.EXHAUST]
+    goals = [replace(answer.review.completed.goal, goal_rpm=speed / 60.0) for speed in (8100.0, 8200.0, 8300.0, 8400.0, 8500.0, 8600.0)]
+    keys = [train_key(train, goal, stock=stock) for goal in goals]
+    running = workers(2)
+    for key, goal in zip(keys, goals, strict=True):
         for _ in range(3):  # however many ask
-            assert begin_learning(answer, row).running
-    assert Result.objects.filter(kind="calibration").count() == len(rows)
-    started = _until(lambda: list(Result.objects.filter(state=ResultState.RUNNING, share__gt=0.0)), 60, "work is begun")
-    os.kill(running[0].pid, signal.SIGKILL)
-    _until(lambda: not Result.objects.exclude(state=ResultState.DONE).exists(), 240, "all are done")
-    assert started
-    tries = sorted(Result.objects.values_list("tries", flat=True))
+            assert isinstance(tasks.ask("motion", key, (train, goal, stock)), tasks.Running | tasks.Ready)
+    killed, held = running[0], False
+    for _ in range(20):
+        _until(lambda: _held(2), 60, "both have one in hand")
+        os.kill(killed.pid, signal.SIGSTOP)
+        held = _held(2)
+        if held:
+            break
+        os.kill(killed.pid, signal.SIGCONT)
+    assert held
+    killed.kill()
+    wanted = [f"{store.code_key()}-{key}" for key in keys]
+    _until(lambda: Result.objects.filter(key__in=wanted, state=ResultState.DONE).count() == len(keys), 120, "all are done")
+    tries = sorted(Result.objects.filter(key__in=wanted).values_list("tries", flat=True))
     assert tries[0] == 1
     assert tries[-1] == 2, tries  # what the killed one held was taken up again by the other
-    assert all(_state(answer, row).result for row in rows)
+    assert all(isinstance(tasks.peek("motion", key), tasks.Ready) for key in keys)
 
 
 def test_what_is_left_out_is_cancelled_and_a_page_tells_the_share(

@@ -249,7 +249,7 @@ def compute(row_key: str, key: str) -> None:
     mine.exclude(state=ResultState.CANCELLED).update(**done)
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron="* * * * * */5")  # the sixth field is the seconds: every five of them
 @app.task(name="mend", queue="mend", queueing_lock="mend", pass_context=True)
 async def mend(context: Any, timestamp: int) -> None:  # noqa: ARG001  (the library hands it)
     """Take up again what a dead worker left."""
