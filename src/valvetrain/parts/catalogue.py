@@ -6,12 +6,29 @@ from valvetrain.formulas.coil_springs import Ends
 from valvetrain.formulas.spring_fatigue import Wire
 from valvetrain.parts.figure_effects import COUNTS
 from valvetrain.parts.figure_rows import figure_rows
+from valvetrain.parts.fitting_rows import fitting_rows
 from valvetrain.parts.kinds import FactKind, FigureKind, Owner, usual_spread
 
 __all__ = ["FACTS", "FIGURES", "FactKind", "FigureKind", "Owner", "of_owner", "usual_spread"]
 
-FIGURES: dict[tuple[Owner, str], FigureKind] = {(row.owner, row.key): replace(row, counts=COUNTS.get(row.key, "")) for row in figure_rows()}
+FIGURES: dict[tuple[Owner, str], FigureKind] = {
+    (row.owner, row.key): row for row in (*(replace(row, counts=COUNTS.get(row.key, "")) for row in figure_rows()), *fitting_rows())
+}
 _FACES = {"flat": "flat face", "domed": "domed face", "roller": "roller", "pad": "pad"}
+_GROOVES = {"": "not told", "square": "one square groove", "round": "one round groove", "three": "three round grooves"}
+_FEEDS = {
+    "": "not told", "none": "none", "hole": "one hole, keyed followers", "groove": "a groove all round, turning followers",
+    "second": "a second one, switched",
+}  # fmt: skip
+_CAM_METALS = {"": "not told", "chilled": "chilled iron", "steel": "hardened steel", "billet": "nitrided steel"}
+_FACE_METALS = {"": "not told", "hardened": "hardened steel", "coated": "coated steel", "iron": "chilled iron", "roller": "a roller"}
+_SEAT_METALS = {
+    "": "not told",
+    "sintered": "sintered iron",
+    "iron": "alloyed iron",
+    "bronze": "nickel-bronze",
+    "copper": "copper alloy, soft",
+}
 FACTS: dict[tuple[Owner, str], FactKind] = {
     (fact.owner, fact.key): fact
     for fact in (
@@ -101,6 +118,24 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
         FactKind(Owner.RETAINER, "held_by", "Held by", {"": "keepers", "keyhole": "its keyhole, no keepers"}),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
+        FactKind(Owner.VALVE, "groove", "Keeper groove", _GROOVES),
+        FactKind(Owner.KEEPERS, "groove", "Made for", _GROOVES),
+        FactKind(Owner.VALVE, "tip", "Tip", {"": "not told", "hardened": "hardened", "soft": "soft, wants a cap"}),
+        FactKind(Owner.SPRING, "hand", "Wound", {"": "not told", "left": "left", "right": "right"}),
+        FactKind(
+            Owner.RETAINER,
+            "material",
+            "Retainer of",
+            {"": "not told", "steel": "steel", "titanium": "titanium", "aluminium": "aluminium"},
+        ),
+        FactKind(Owner.FOLLOWER, "turns", "In its bore", {"": "not told", "turns": "turns", "keyed": "is keyed"}),
+        FactKind(Owner.CAM, "crown", "Lobes across", {"": "not told", "straight": "straight", "crowned": "crowned or tapered"}),
+        FactKind(Owner.FOLLOWER, "feed", "Oil feed it wants", _FEEDS),
+        FactKind(Owner.ENGINE, "oil_feed", "Oil feed to the followers", _FEEDS),
+        FactKind(Owner.CAM, "made_of", "Cam of", _CAM_METALS),
+        FactKind(Owner.FOLLOWER, "made_of", "Face of", _FACE_METALS),
+        FactKind(Owner.SEAT, "made_of", "Seat of", _SEAT_METALS),
+        FactKind(Owner.GUIDE, "made_of", "Guide of", {"": "not told", "iron": "cast iron", "bronze": "bronze", "sintered": "sintered"}),
     )
 }
 

@@ -21,6 +21,12 @@ class Owner(StrEnum):
     SHIM = "shim"
     SPRING = "spring"
     FIT = "fit"
+    GUIDE = "guide"
+    SEAL = "seal"
+    SEAT = "seat"
+    SPRING_SEAT = "spring_seat"
+    SPRING_SHIM = "spring_shim"
+    CAP = "cap"
 
 
 @dataclass(frozen=True)

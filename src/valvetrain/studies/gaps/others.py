@@ -1,7 +1,7 @@
 """The gaps beside the piston's: follower to retainer, springs nested and in their pockets, lobe to head, a side valve's head room."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from valvetrain.errors import OutOfRangeError
@@ -10,6 +10,7 @@ from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Follower, Gear
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
 from valvetrain.parts.gaps import GapKind, GapReading
+from valvetrain.parts.record import PartRecord
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.assembly import CompletedSide
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
@@ -68,14 +69,11 @@ def nested_gap(numbers: Numbers) -> float:
     return (numbers["outer_mean"] - numbers["outer_wire"] - numbers["inner_mean"] - numbers["inner_wire"]) / 2.0
 
 
-def _nested(done: CompletedSide) -> tuple[Propagated, str, str] | None:
-    if len(done.springs) < 2:
+def nested_told(springs: Sequence[PartRecord]) -> tuple[Propagated, str] | None:
+    """The gap between nested springs (m) and how it is known; None for one spring, and for those that are meant to touch."""
+    if len(springs) < 2 or springs[1].facts.get("nested", "") in ("interference", "damper"):
         return None
-    outer, inner = done.springs[0], done.springs[1]
-    rubs = done.spring_facts[1].get("nested", "") if len(done.spring_facts) > 1 else ""
-    if rubs in ("interference", "damper"):
-        return None
-    why = "Nested springs that touch rub through one another's wire."
+    outer, inner = springs[0].figures, springs[1].figures
     if all({"wire_diameter", "mean_diameter"} <= spring.keys() for spring in (outer, inner)):
         for spring in (outer, inner):
             spring_index(spring["wire_diameter"].value, spring["mean_diameter"].value)
@@ -83,19 +81,27 @@ def _nested(done: CompletedSide) -> tuple[Propagated, str, str] | None:
             "outer_mean": outer["mean_diameter"], "outer_wire": outer["wire_diameter"],
             "inner_mean": inner["mean_diameter"], "inner_wire": inner["wire_diameter"],
         }  # fmt: skip
-        return propagate(nested_gap, figures), "computed", why
-    return _plain(estimate(0.5 * _MM, spread=0.4 * _MM), "nested"), "estimate", why
+        return propagate(nested_gap, figures), "computed"
+    return _plain(estimate(0.5 * _MM, spread=0.4 * _MM), "nested"), "estimate"
+
+
+def pocket_told(fit: FigureMap, outer: FigureMap) -> tuple[Propagated, str] | None:
+    """The gap of the outer spring to its pocket (m) and how it is known; None while either is not told."""
+    if "spring_pocket" not in fit or not {"wire_diameter", "mean_diameter"} <= outer.keys():
+        return None
+    figures = {"pocket": fit["spring_pocket"], "mean": outer["mean_diameter"], "wire": outer["wire_diameter"]}
+    return propagate(lambda x: (x["pocket"] - x["mean"] - x["wire"]) / 2.0, figures), "computed"
+
+
+def _nested(done: CompletedSide) -> tuple[Propagated, str, str] | None:
+    facts = (*done.spring_facts, {}, {})
+    told = nested_told([PartRecord("", figures, facts[n]) for n, figures in enumerate(done.springs)])
+    return (*told, "Nested springs that touch rub through one another's wire.") if told else None
 
 
 def _spring_pocket(done: CompletedSide) -> tuple[Propagated, str, str] | None:
-    outer = done.springs[0]
-    if "spring_pocket" not in done.fit:
-        return None
-    why = "A spring that swings against its pocket wears both, and throws chips into the oil."
-    if {"wire_diameter", "mean_diameter"} <= outer.keys():
-        figures = {"pocket": done.fit["spring_pocket"], "mean": outer["mean_diameter"], "wire": outer["wire_diameter"]}
-        return propagate(lambda x: (x["pocket"] - x["mean"] - x["wire"]) / 2.0, figures), "computed", why
-    return None
+    told = pocket_told(done.fit, done.springs[0])
+    return (*told, "A spring that swings against its pocket wears both, and throws chips into the oil.") if told else None
 
 
 def _lobe_to_head(

@@ -177,9 +177,7 @@ def _train_side(
     cam, valve, fit, ratio = done.parts[Owner.CAM], done.parts[Owner.VALVE], done.fit, estimates.blade_ratio(kind, engine)
     packed = []
     for number, (figures, facts) in enumerate(zip(done.springs, done.spring_facts, strict=True)):
-        rate, load, height, solid, mass = (figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass"))
-        spring = Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT), active_share(figures, facts))
-        packed.append(PackedSpring(spring, fit["inner_step"] if number else Figure(0.0)))
+        packed.append(PackedSpring(_spring(figures, facts), fit["inner_step"] if number else Figure(0.0)))
     movers = (Owner.VALVE, Owner.RETAINER, Owner.KEEPERS, Owner.FOLLOWER, Owner.SHIM)
     masses = {owner.value: done.parts[owner]["mass"] for owner in movers}
     masses[Owner.FOLLOWER.value] = _share(masses[Owner.FOLLOWER.value], kind.on_a_lobe(side))
@@ -204,6 +202,22 @@ def _train_side(
         joint=joint,
         on_a_lobe=kind.on_a_lobe(side),
     )
+
+
+def _spring(figures: FigureMap, facts: Mapping[str, str]) -> Spring:
+    rate, load, height, solid, mass = (figures[key] for key in ("rate", "load", "load_height", "solid_height", "mass"))
+    return Spring(rate, load, height, solid, mass, figures.get("bend", STRAIGHT), active_share(figures, facts))
+
+
+def packed_spring(figures: FigureMap, facts: Mapping[str, str], installed: Figure, step: Figure) -> PackedSpring:
+    """A spring of which nothing is left to estimate, as it is in a pack at an installed height: by itself, without the rest of a build.
+
+    Raises ContradictionError when its figures cannot be one line.
+    """
+    height = installed.value - step.value
+    line = settle_line(spring_with_wire(figures, facts), height, installed.spread)
+    line.setdefault("load_height", Figure(height, 0.0, Basis.ESTIMATE))
+    return PackedSpring(_spring(line, facts), step)
 
 
 def _share(mass: Figure, valves: int) -> Figure:

@@ -98,7 +98,7 @@ def float_rows(side: TrainSide, position: ValvePosition) -> FloatRows:
         eased, own = easing(slows), None
     else:
         lift, eased = lobes.table(ROWS)
-        own = _alone(side, position, lobes.lift, lobes.slows)[lobes.rows(ROWS)]
+        own = lobes_alone(side, position, lobes.lift, lobes.slows)[lobes.rows(ROWS)]
     scale = x["lift"] / side.lift.value
     raised = lift * scale - x["clearance"]
     # every spring's force is a parabola over the rise of its valve; so is their sum
@@ -135,7 +135,12 @@ def _binding(side: TrainSide, position: ValvePosition) -> tuple[Array, Array]:
     return lift[None, near], -bend[None, near]
 
 
-def _alone(side: TrainSide, position: ValvePosition, lift: Array, slows: Array) -> Array:
+def float_near() -> tuple[float, int]:
+    """How much more than the least force over deceleration a point of a known lobe may stand at to be looked at, and the most points."""
+    return _NEAR, _POINTS
+
+
+def lobes_alone(side: TrainSide, position: ValvePosition, lift: Array, slows: Array) -> Array:
     """What each lobe would give with every figure at its middle (logarithm, of the force over deceleration that binds)."""
     height = side.installed_height.value + position.deviation - side.spring_shim.value
     raised = np.maximum(lift - side.clearance.value, 0.0)
