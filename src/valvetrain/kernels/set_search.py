@@ -13,7 +13,7 @@ Numbers = NDArray[np.int64]
 
 HOLDS, SLIM, UNPROVEN, SHORT = 0, 1, 2, 3
 LOWER, MIDDLE, UPPER = 0.025, 0.5, 0.975
-_FAST = {"contract", "nsz", "reassoc", "arcp"}
+_FAST = {"contract", "nsz", "reassoc", "arcp", "nnan"}
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath=_FAST)
@@ -27,18 +27,22 @@ def least_ratios(
     Writes `out` (items, rows).
     """
     items, rows = level.shape
+    best = np.empty(tile)
     for start in range(0, rows, tile):
         stop = min(start + tile, rows)
+        size = stop - start
         for i in range(items):
-            for r in range(start, stop):
-                out[i, r] = np.inf
+            own_level, own_slope, own_bend = level[i, start:stop], slope[i, start:stop], bend[i, start:stop]
+            for r in range(size):
+                best[r] = np.inf
             for k in range(counts[i]):
-                p = points[i, k]
-                for r in range(start, stop):
-                    up = raised[p, r]
-                    force = up * (slope[i, r] + up * bend[i, r]) + level[i, r]
-                    ratio = max(force, 1.0) * eased[p, r]
-                    out[i, r] = min(out[i, r], ratio)
+                rise, ease = raised[points[i, k], start:stop], eased[points[i, k], start:stop]
+                for r in range(size):
+                    force = rise[r] * (own_slope[r] + rise[r] * own_bend[r]) + own_level[r]
+                    ratio = (max(1.0, force)) * ease[r]
+                    best[r] = min(best[r], ratio)
+            for r in range(size):
+                out[i, start + r] = best[r]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -127,30 +131,31 @@ def _share_at(weights: Array, rider: Small, threshold: Small, springs: Array) ->
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath=_FAST)
 def _guessed(
-    rates: Array,
-    weights: Array,
+    rates: Small,
+    weights: Small,
     rider: Small,
-    springs: Array,
-    table: Array,
+    springs: Small,
+    table: Small,
     columns: Numbers,
     guesses: Codes,
     clear: float,
     lobe: int,
-    y: Array,
+    y: Small,
 ) -> float:  # pragma: no cover  (compiled)
     """Share of the estimates in what decides the speed: squared correlations of its logarithm with each unsure figure, those that stand out.
 
     `rates` half the logarithm of threshold and springs; `table` (figures, rows) centred, weighted and of unit variance; `columns` those of this
     set, with `guesses` 1 where estimated; number `lobe` of them and the one before it are one figure. -1 where none stands out.
     """
-    middle = 0.0
+    middle = np.float32(0.0)
     rows = weights.size
     for r in range(rows):
         middle += weights[r] * (rider[r] + springs[r])
-    shift, square = 0.0, 0.0
+    one, half, third = np.float32(1.0), np.float32(0.5), np.float32(1.0 / 3.0)
+    shift, square = np.float32(0.0), np.float32(0.0)
     for r in range(rows):
-        d = (rider[r] + springs[r]) / middle - 1.0
-        y[r] = rates[r] - 0.5 * (d - d * d / 2.0 + d * d * d / 3.0 - d * d * d * d / 4.0)
+        d = (rider[r] + springs[r]) / middle - one
+        y[r] = rates[r] - half * d * (one - d * (half - d * third))
         shift += weights[r] * y[r]
     for r in range(rows):
         square += weights[r] * (y[r] - shift) * (y[r] - shift)
@@ -158,13 +163,13 @@ def _guessed(
         return -1.0
     total, guessed, before = 0.0, 0.0, 0.0
     for k in range(columns.size):
-        dot = 0.0
+        dot = np.float32(0.0)
         row = columns[k]
         if row < 0:
             continue
         for r in range(rows):
             dot += table[row, r] * y[r]
-        share = min(dot * dot / square, 1.0)
+        share = min(float(dot) * float(dot) / float(square), 1.0)
         if k == lobe:
             share = max(share, before)
         elif k == lobe - 1:
@@ -191,10 +196,11 @@ def _margin_code(margin: float, variance: float, estimated: float) -> int:  # pr
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
-    weights: Array, light: Small, riders: Small, thresholds: Small, rates: Array, springs: Array, allowed: Codes, item_codes: Codes,
-    rider_codes: Codes, item_miss: Array, rider_miss: Array, has: Array, same: Codes, needs: Array, item_money: Array, rider_money: Array,
-    wishes: Array, table: Array, item_columns: Numbers, item_guesses: Codes, rider_columns: Numbers, rider_guesses: Codes, untold: Codes,
-    clear: float, lobe: int, bits: Numbers, heap: Array, heap_at: Numbers, kept: Numbers, kept_class: Codes, counts: Numbers, seen: Numbers,
+    weights: Array, light: Small, riders: Small, thresholds: Small, rates: Small, springs: Array, light_springs: Small, allowed: Codes,
+    item_codes: Codes, rider_codes: Codes, item_miss: Array, rider_miss: Array, has: Array, same: Codes, needs: Array, item_money: Array,
+    rider_money: Array, wishes: Array, table: Small, item_columns: Numbers, item_guesses: Codes, rider_columns: Numbers, rider_guesses: Codes,
+    untold: Codes, clear: float, lobe: int, bits: Numbers, heap: Array, heap_at: Numbers, kept: Numbers, kept_class: Codes, counts: Numbers,
+    seen: Numbers,
 ) -> int:  # fmt: skip  # pragma: no cover  (compiled)
     """Judge every item with every rider. `riders` (riders, rows) kg, `thresholds` (items, rows) kg at which the asked speed is just held.
 
@@ -206,7 +212,7 @@ def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
     items, count, checks = thresholds.shape[0], riders.shape[0], item_codes.shape[1]
     seat, floats, budget, days = bits[0], bits[1], bits[2], bits[3]
     widest = weights.max() + 2e-5
-    y = np.empty(weights.size)
+    y = np.empty(weights.size, dtype=np.float32)
     width = item_columns.shape[1] + rider_columns.shape[1]
     columns, guesses = np.empty(width, dtype=np.int64), np.empty(width, dtype=np.uint8)
     found = 0
@@ -216,6 +222,8 @@ def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
                 continue
             mask, worst, last, score = 0, HOLDS, -1, 0.0
             for check in range(checks):
+                if check == floats:
+                    continue
                 code = max(item_codes[i, check], rider_codes[j, check])
                 miss = max(item_miss[i, check], rider_miss[j, check])
                 if check == seat:
@@ -224,26 +232,6 @@ def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
                     if same[i] and needs[j, 3] <= 0.0 and margin > -1e-6:
                         code = HOLDS
                     miss = -margin / needs[j, 0]
-                elif check == floats:
-                    share = _share_below(light, riders[j], thresholds[i])
-                    if min(abs(share - LOWER), abs(share - MIDDLE), abs(share - UPPER)) < widest:
-                        share = _share_at(weights, riders[j], thresholds[i], springs[i])
-                    miss = share
-                    if share < LOWER:
-                        code = HOLDS
-                    elif share > UPPER:
-                        code = SHORT
-                    else:
-                        for k in range(item_columns.shape[1]):
-                            columns[k], guesses[k] = item_columns[i, k], item_guesses[i, k]
-                        for k in range(rider_columns.shape[1]):
-                            at = item_columns.shape[1] + k
-                            columns[at], guesses[at] = rider_columns[j, k], rider_guesses[j, k]
-                        part = _guessed(rates[i], weights, riders[j], springs[i], table, columns, guesses, clear, lobe, y)
-                        if part > 0.5 or (part < 0.0 and (untold[i] or rider_guesses[j].any())):
-                            code = UNPROVEN
-                        else:
-                            code = SLIM if share <= MIDDLE else SHORT
                 elif check == budget:
                     over = item_money[i, 0] + rider_money[j, 0] - wishes[0]
                     code, miss = (SHORT, over / max(wishes[0], 1.0)) if over > 1e-6 else (HOLDS, 0.0)
@@ -254,6 +242,26 @@ def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
                     mask |= 1 << check
                     last, score = check, miss
                 worst = max(worst, code)
+            share = _share_below(light, riders[j], thresholds[i])
+            if min(abs(share - LOWER), abs(share - MIDDLE), abs(share - UPPER)) < widest:
+                share = _share_at(weights, riders[j], thresholds[i], springs[i])
+            code = HOLDS if share < LOWER else SHORT if share > UPPER else SLIM
+            # what rests on estimates decides between not proven and just or short: not asked of a set that falls elsewhere anyway
+            if code == SLIM and (share > MIDDLE or mask == 0):
+                for k in range(item_columns.shape[1]):
+                    columns[k], guesses[k] = item_columns[i, k], item_guesses[i, k]
+                for k in range(rider_columns.shape[1]):
+                    at = item_columns.shape[1] + k
+                    columns[at], guesses[at] = rider_columns[j, k], rider_guesses[j, k]
+                part = _guessed(rates[i], light, riders[j], light_springs[i], table, columns, guesses, clear, lobe, y)
+                if part > 0.5 or (part < 0.0 and (untold[i] or rider_guesses[j].any())):
+                    code = UNPROVEN
+                elif share > MIDDLE:
+                    code = SHORT
+            if code == SHORT:
+                mask |= 1 << floats
+                last, score = floats, share
+            worst = max(worst, code)
             seen[mask] += 1
             if mask == 0:
                 counts[worst] += 1

@@ -1,9 +1,10 @@
 """What a search needs of parts, computed once for every shard: what fits what, what moves with the valve, how springs push and stand."""
 
 import itertools
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -187,6 +188,14 @@ class Tables:
         self.weights = self.train.joint.weights if self.train.joint else np.full(ROWS, 1.0 / ROWS)
         self.rows: list[Array] = []
         self._row: dict[tuple[str, Figure], int] = {}
+        # what is worked out once and used by every shard: springs as they stand, riders, gaps, cams
+        self.items: dict[tuple[tuple[int, int], int, Figure], Any] = {}
+        self.riders: dict[tuple[int, Figure], Any] = {}
+        self.rooms: dict[tuple[Any, ...], tuple[int, float]] = {}
+        self.codes: dict[tuple[tuple[int, int], Figure], tuple[NDArray[np.uint8], Array]] = {}
+        self._motions: dict[tuple[int, int], Any] = {}
+        self._packs_on: dict[int, Mask] = {}
+        self._groups: dict[int, dict[Figure, Group]] = {}
 
     @cached_property
     def packs(self) -> list[tuple[int, int]]:
@@ -203,8 +212,30 @@ class Tables:
         ok = self.joins.ok[Slot.CAM, Slot.FOLLOWER]
         return [(int(c), int(f)) for c, f in zip(*np.nonzero(ok), strict=True) if self.joins.ok[Slot.FOLLOWER, None][int(f), 0]]
 
-    def groups(self, follower: int) -> list[Group]:
+    def motion(self, numbers: tuple[int, int], make: Callable[["Tables", tuple[int, int]], Any]) -> Any:
+        """A cam under a follower, made once."""
+        if numbers not in self._motions:
+            self._motions[numbers] = make(self, numbers)
+        return self._motions[numbers]
+
+    def packs_on(self, retainer: int) -> Mask:
+        """Packs that go on one retainer, (outer, inner)."""
+        if retainer not in self._packs_on:
+            self._packs_on[retainer] = self.joins.packs_of(retainer)
+        return self._packs_on[retainer]
+
+    @cached_property
+    def heights(self) -> list[Figure]:
+        """Heights at which springs may stand, with any follower."""
+        return list(dict.fromkeys(height for _, follower in self.motions for height in self.groups(follower)))
+
+    def groups(self, follower: int) -> dict[Figure, Group]:
         """The riders with one follower, by the height at which they let the springs stand."""
+        if follower not in self._groups:
+            self._groups[follower] = self._grouped(follower)
+        return self._groups[follower]
+
+    def _grouped(self, follower: int) -> dict[Figure, Group]:
         joins, parts = self.joins, self.shelf.parts
         found: dict[Figure, list[tuple[int, int, int, int, Figure]]] = {}
         tips = joins.ok[Slot.VALVE, Slot.FOLLOWER][:, follower]
@@ -214,10 +245,10 @@ class Tables:
             for v, k in zip(*np.nonzero(joins.tops_of(r) & tips[:, None]), strict=True):
                 stand = self._stand(int(v), int(k), r)
                 found.setdefault(stand.height, []).append((r, int(v), int(k), follower, stand.seal))
-        return [
-            Group(height=height, picks=np.array([row[:4] for row in rows]), seals=tuple(row[4] for row in rows))
+        return {
+            height: Group(height=height, picks=np.array([row[:4] for row in rows]), seals=tuple(row[4] for row in rows))
             for height, rows in found.items()
-        ]
+        }
 
     def _stand(self, valve: int, keepers: int, retainer: int) -> Stand:
         parts = self.shelf.parts
@@ -274,30 +305,6 @@ class Tables:
         figure = each.figures["mass"]
         share = self.train.on_a_lobe if slot is Slot.FOLLOWER else 1
         return figure if share == 1 else Figure(figure.value / share, figure.spread / share, figure.basis)
-
-    def riders(self, picks: NDArray[np.int64]) -> tuple[Array, NDArray[np.int64], NDArray[np.uint8], Array]:
-        """Moving masses of riders (riders, rows) kg, springs not in them; the numbers of their figures and which are estimates;
-        and what each weighs nominally, kg."""
-        shim = self.train.masses[Owner.SHIM.value]
-        level = self.column(f"mass:{Owner.SHIM.value}", shim)
-        order = (Slot.RETAINER, Slot.VALVE, Slot.KEEPERS, Slot.FOLLOWER)
-        masses = np.empty((len(picks), ROWS))
-        numbers = np.full((len(picks), 5), -1, dtype=np.int64)
-        guesses, weighed = np.zeros((len(picks), 5), dtype=np.uint8), np.full(len(picks), shim.value)
-        known = {(slot, n): self.mass(slot, n) for place, slot in enumerate(order) for n in set(picks[:, place].tolist())}
-        rows = {key: self.column(f"mass:{key[0].value}", figure) for key, figure in known.items()}
-        for at, pick in enumerate(picks.tolist()):
-            total = level
-            for place, slot in enumerate(order):
-                figure = known[slot, pick[place]]
-                total = total + rows[slot, pick[place]]
-                weighed[at] += figure.value
-                numbers[at, place] = self.number(f"mass:{slot.value}", figure)
-                guesses[at, place] = figure.basis is Basis.ESTIMATE
-            masses[at] = total
-            numbers[at, 4] = self.number(f"mass:{Owner.SHIM.value}", shim)
-            guesses[at, 4] = shim.basis is Basis.ESTIMATE
-        return masses, numbers, guesses, weighed
 
     def needs(self, valve: int) -> tuple[float, float, float, float]:
         """What must be kept on the seat with a valve: N, variance, its estimated part, and how much of it is gas."""

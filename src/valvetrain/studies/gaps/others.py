@@ -46,22 +46,26 @@ def tip_gap(numbers: Numbers) -> float:
     return numbers["height"] - s * slope + radius - math.sqrt(radius**2 - s**2)
 
 
-def _follower(kind: EngineKind, train: TrainSide, done: CompletedSide) -> tuple[Propagated, str, str]:
-    why = "Whatever pushes the stem must push its tip alone; once it pushes the retainer, the keepers let go."
-    if "follower_gap" in done.fit:
-        return _plain(done.fit["follower_gap"], "follower_gap"), "gauge", why
-    follower, retainer = done.parts[Owner.FOLLOWER], done.parts[Owner.RETAINER]
-    known = "tip_height" in done.fit and kind.follower in (Follower.FINGER, Follower.ROCKER)
-    if known and "tip_radius" in follower:
+def follower_told(kind: EngineKind, lift: Figure, fit: FigureMap, follower: FigureMap, retainer: FigureMap) -> tuple[Propagated, str]:
+    """The gap of whatever pushes the stem to the retainer (m) and how it is known: as told, from the pad's form, or a guess."""
+    if "follower_gap" in fit:
+        return _plain(fit["follower_gap"], "follower_gap"), "gauge"
+    if "tip_height" in fit and kind.follower in (Follower.FINGER, Follower.ROCKER) and "tip_radius" in follower:
         arm = follower.get("valve_arm", estimate(32e-3, 0.2))
         half = retainer.get("outer_diameter", estimate(24e-3, 0.2))
         width = follower.get("tip_width", half)
         # the arm stands square to the stem at half lift, so that it leans by half the lift over its length at either end
-        swing = Figure(math.atan(train.lift.value / 2.0 / arm.value), math.atan(train.lift.value / 2.0 / arm.value) * 0.1, arm.basis)
+        swing = Figure(math.atan(lift.value / 2.0 / arm.value), math.atan(lift.value / 2.0 / arm.value) * 0.1, arm.basis)
         reach = Figure(min(half.value, width.value) / 2.0, 0.0, width.basis)
-        found = propagate(tip_gap, {"height": done.fit["tip_height"], "radius": follower["tip_radius"], "reach": reach, "swing": swing})
-        return found, "computed", why
-    return _plain(estimate(1.2 * _MM, spread=0.9 * _MM), "follower_gap"), "estimate", why
+        return propagate(
+            tip_gap, {"height": fit["tip_height"], "radius": follower["tip_radius"], "reach": reach, "swing": swing}
+        ), "computed"
+    return _plain(estimate(1.2 * _MM, spread=0.9 * _MM), "follower_gap"), "estimate"
+
+
+def _follower(kind: EngineKind, train: TrainSide, done: CompletedSide) -> tuple[Propagated, str, str]:
+    why = "Whatever pushes the stem must push its tip alone; once it pushes the retainer, the keepers let go."
+    return (*follower_told(kind, train.lift, done.fit, done.parts[Owner.FOLLOWER], done.parts[Owner.RETAINER]), why)
 
 
 def nested_gap(numbers: Numbers) -> float:
