@@ -63,7 +63,9 @@ def drawn_shelf(record: BuildRecord, side: Side, counts: dict[Slot, int], seed: 
                 )  # fmt: skip
                 return PartRecord(f"valve {n}", known, groove)
             case Slot.KEEPERS:
-                known = figures(mass=_card(1.9e-3), stem_diameter=stem, cone_angle=angle, rise=Figure(float(random.choice([0.0, 0.6e-3])), 2e-5))
+                known = figures(
+                    mass=_card(1.9e-3), stem_diameter=stem, cone_angle=angle, rise=Figure(float(random.choice([0.0, 0.6e-3])), 2e-5)
+                )
                 return PartRecord(f"keepers {n}", known, groove)
             case Slot.RETAINER:
                 known = figures(

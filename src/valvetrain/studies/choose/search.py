@@ -20,7 +20,7 @@ from valvetrain.studies.train.priors import ROWS
 Array = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
-_NEAR_MISSES, _FRONT, _BLOCK = 6, 1500, 1 << 17
+_NEAR_MISSES, _FRONT, _RIDERS = 6, 1500, 1024
 _ROUND = (1.0, 0.1e-3, 1.0, 1.0, 5.0)  # N, kg, money, days, hours: sets nearer than this are not told apart on the front. Source: judgement
 _BITS = np.array([BIT[SetCheck.SEAT], BIT[SetCheck.FLOAT], BIT[SetCheck.BUDGET], BIT[SetCheck.DAYS]])
 
@@ -151,9 +151,8 @@ def _judge(
     allowed = pile.allowed(tables, riders.group.picks[:, 0])
     light, table = tables.weights.astype(np.float32), _table(tables, motion)
     clear, count = 6.0 * float(tables.weights @ tables.weights), len(pile.packs)
-    block = max(1, _BLOCK // count)
-    for start in range(0, len(riders.weighed), block):
-        part = slice(start, start + block)
+    for start in range(0, len(riders.weighed), _RIDERS):
+        part = slice(start, start + _RIDERS)
         size = len(riders.weighed[part])
         heap, which = np.full((count, len(ORDER)), np.inf), np.zeros((count, len(ORDER)), dtype=np.int64)
         kept, classes = np.empty((count * size, 2), dtype=np.int64), np.empty(count * size, dtype=np.uint8)
@@ -223,18 +222,27 @@ class Sum:
 
     def near(self, known: _Known, check: SetCheck, score: Array, which: Numbers) -> None:
         """The nearest misses of a block at one check, one an item."""
-        worst = self.misses[check][-1].miss if len(self.misses[check]) == _NEAR_MISSES else np.inf
-        rows = np.flatnonzero(score < worst)
-        best = rows[np.argsort(score[rows], kind="stable")[:_NEAR_MISSES]]
-        more = [known.found(3, float(score[k]), int(k), int(which[k])) for k in best]
+        worst = self.misses[check][-1].miss if len(self.misses[check]) == _NEAR_MISSES else 1e300
+        rows = np.flatnonzero(score <= worst)
+        best = rows[np.argsort(score[rows], kind="stable")]
+        cut = score[best[_NEAR_MISSES - 1]] if len(best) > _NEAR_MISSES else np.inf
+        more = [known.found(3, float(score[k]), int(k), int(which[k])) for k in best if score[k] <= cut]
         if more:
-            self.misses[check] = sorted([*self.misses[check], *more])[:_NEAR_MISSES]
+            self.misses[check] = nearest([*self.misses[check], *more])
 
     def result(self) -> ShardResult:
         """All of it."""
         classes = (int(self.classes[0]), int(self.classes[1]), int(self.classes[2]))
         misses = {check: tuple(rows) for check, rows in self.misses.items() if rows}
         return ShardResult(self.seen.copy(), classes, tuple(best_front(self.front)), misses, (), int(self.seen.sum()))
+
+
+def nearest(found: list[Found]) -> list[Found]:
+    """The nearest misses, one of each cam with springs and shim, so that one cause does not fill the list; the same for any order."""
+    best: dict[tuple[int, ...], Found] = {}
+    for each in sorted(found):
+        best.setdefault((*each.numbers[:3], each.numbers[-1]), each)
+    return list(best.values())[:_NEAR_MISSES]
 
 
 def front_rows(criteria: Array) -> Numbers:
@@ -269,6 +277,6 @@ def merged(results: Iterable[ShardResult]) -> ShardResult:
         total.classes += np.array(each.classes)
         total.front += each.front
         for check, rows in each.misses.items():
-            total.misses[check] = sorted([*total.misses[check], *rows])[:_NEAR_MISSES]
+            total.misses[check] = nearest([*total.misses[check], *rows])
         lobes.update(dict(each.lobes))
     return replace(total.result(), lobes=tuple(sorted(lobes.items())))
