@@ -19,6 +19,7 @@ from rocklash.records.models.journal import FigureChange, HolderKind, JournalEnt
 from rocklash.records.models.photos import Photo
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
+from rocklash.records.models.shelf import Decision, FamilyNote, Individual, Search, SisterEngine, SisterPart
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [
@@ -27,10 +28,13 @@ __all__ = [
     "CamLog",
     "CamTiming",
     "ClearanceSession",
+    "Decision",
     "Engine",
+    "FamilyNote",
     "FigureChange",
     "GapReading",
     "HolderKind",
+    "Individual",
     "InspectionFinding",
     "InstrumentKind",
     "InstrumentRun",
@@ -49,6 +53,7 @@ __all__ = [
     "Result",
     "ResultState",
     "Role",
+    "Search",
     "Setup",
     "SetupRole",
     "SetupSide",
@@ -56,6 +61,8 @@ __all__ = [
     "ShimPin",
     "ShimSource",
     "ShimStock",
+    "SisterEngine",
+    "SisterPart",
     "SpringLog",
     "User",
     "ValveFit",

@@ -49,6 +49,7 @@ class Engine(models.Model):
     owner = models.CharField(max_length=120, blank=True, help_text="whose engine it is; stays in the workshop, goes into no file")
     manual = models.CharField(max_length=120, blank=True, help_text="which manual the maker's figures are from")
     shim_shape = models.CharField(max_length=40, blank=True, help_text="of the shims it takes: 9.5 mm round")
+    family = models.CharField(max_length=60, blank=True, help_text="engines of one casting, whose notes it shares")
 
     class Meta:
         constraints = only_choices("engine", gear=Gear, follower=Follower, adjuster=Adjuster)
@@ -88,10 +89,24 @@ class Part(models.Model):
     figures = models.JSONField(default=dict, blank=True)
     facts = models.JSONField(default=dict, blank=True, help_text="words of the catalogue: where lifts are told, which face rides")
     lobe = models.JSONField(null=True, blank=True, help_text="a cam point by point, in the form of a lobe file")
+    number = models.CharField(max_length=40, blank=True, help_text="part number")
+    supplier = models.CharField(max_length=80, blank=True)
+    price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, help_text="of one pack")
+    lead_days = models.PositiveSmallIntegerField(null=True, blank=True, help_text="from order to bench")
+    quantity = models.PositiveIntegerField(default=0, help_text="on the shelf, single ones")
+    pack = models.PositiveSmallIntegerField(default=1, help_text="how many are sold together")
+    service_hours = models.FloatField(null=True, blank=True, help_text="running hours after which it is renewed")
+    place = models.CharField(max_length=40, blank=True, help_text="where it lies")
+    exchange = models.CharField(max_length=120, blank=True, help_text="whether and how the supplier changes it: shims one for one")
+    note = models.CharField(max_length=300, blank=True)
 
     class Meta:
         ordering = ["kind", "-stock", "name"]
-        constraints = only_choices("part", kind=PART_KINDS)
+        indexes = [models.Index(fields=["workshop", "kind"], name="shelf_of_a_workshop")]
+        constraints = [
+            *only_choices("part", kind=PART_KINDS),
+            models.CheckConstraint(condition=models.Q(pack__gte=1), name="part_pack_holds_one"),
+        ]
 
     def __str__(self) -> str:
         return self.name

@@ -7,7 +7,10 @@ from django.db.models import Q
 
 from rocklash.records.models import Build, Part, SetupSide
 
-_COLUMNS = {"cam": ("cam_id", "low_cam_id"), "spring": ("outer_spring_id", "inner_spring_id")}
+# Where a part of a kind may be in a set-up; parts that are only on the shelf are nowhere.
+_COLUMNS = {"cam": ("cam_id", "low_cam_id"), "spring": ("outer_spring_id", "inner_spring_id")} | {
+    kind: (f"{kind}_id",) for kind in ("valve", "retainer", "keepers", "follower", "shim")
+}
 
 
 def builds_with(build: Build, parts: list[Part]) -> dict[int, set[str]]:
@@ -15,7 +18,9 @@ def builds_with(build: Build, parts: list[Part]) -> dict[int, set[str]]:
     if not parts:
         return {}
     numbers = {part.pk for part in parts}
-    columns = sorted({column for part in parts for column in _COLUMNS.get(part.kind, (f"{part.kind}_id",))})
+    columns = sorted({column for part in parts for column in _COLUMNS.get(part.kind, ())})
+    if not columns:
+        return {}
     anywhere = reduce(or_, (Q(**{f"{column}__in": numbers}) for column in columns))
     rows = SetupSide.objects.filter(anywhere, setup__build__workshop=build.workshop_id).exclude(setup__build=build.pk)
     found: dict[int, set[str]] = {}
