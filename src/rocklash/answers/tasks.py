@@ -28,7 +28,7 @@ Work = Callable[[Any, GoOn], Any]
 _KINDS: dict[str, Work] = {}
 _TELL_EVERY = 0.4  # s between two notes of the share done
 _ALIVE = 12.0  # s without a sign after which a worker counts as gone
-_KEEP_DAYS = {"motion": 2, "calibration": 60, "pdf": 1}
+_KEEP_DAYS = {"motion": 2, "calibration": 60, "pdf": 1, "choose": 3}
 
 
 @dataclass(frozen=True)
@@ -193,6 +193,33 @@ def _defer(row_key: str, key: str) -> None:
         compute.configure(queueing_lock=row_key).defer(row_key=row_key, key=key)
     except exceptions.AlreadyEnqueued:
         return  # somebody asked in the same moment: one job is enough
+
+
+def ask_many(name: str, wanted: list[tuple[str, Any]]) -> None:
+    """Have many results of a kind worked out, each begun unless it was already: a handful of queries however many."""
+    if not workers_run():
+        for key, inputs in wanted:
+            ask(name, key, inputs)
+        return
+    keys = {_row_key(key): (key, inputs) for key, inputs in wanted}
+    known = dict(Result.objects.filter(key__in=keys).values_list("key", "state"))
+    fresh = [row_key for row_key in keys if known.get(row_key, ResultState.CANCELLED) == ResultState.CANCELLED]
+    rows = [Result(key=row_key, kind=name, inputs=pickle.dumps(keys[row_key][1])) for row_key in fresh]
+    Result.objects.filter(key__in=fresh).delete()
+    Result.objects.bulk_create(rows, ignore_conflicts=True)
+    jobs: list[Any] = [{"row_key": row_key, "key": keys[row_key][0]} for row_key in fresh]
+    if jobs:
+        compute.batch_defer(*jobs)
+
+
+def stop_many(name: str, keys: list[str]) -> None:
+    """Nobody waits for these any more."""
+    if not workers_run():
+        for key in keys:
+            stop(name, key)
+        return
+    rows = Result.objects.filter(key__in=[_row_key(key) for key in keys], state__in=[ResultState.QUEUED, ResultState.RUNNING])
+    rows.update(state=ResultState.CANCELLED, inputs=None)
 
 
 def stop(name: str, key: str) -> None:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("", include("rocklash.stations.account.urls")),
     path("shop/<slug:shop>/", include(shop_urls)),
     path("shop/<slug:shop>/", include("rocklash.stations.board.urls")),
+    path("shop/<slug:shop>/", include("rocklash.stations.shelf.urls")),
     path("shop/<slug:shop>/build/<int:number>/figure/<slug:holder>/<slug:key>/", figure_history, name="figure-history"),
     *registry.addresses(),
 ]

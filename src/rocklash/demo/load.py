@@ -7,19 +7,24 @@ from django.db import transaction
 from django.utils import timezone
 
 from rocklash.commands.builds import keep_record
+from rocklash.demo.shelf_parts import load_parts
 from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import (
     Build,
     CamCandidate,
     ClearanceSession,
     Engine,
+    FamilyNote,
     Membership,
     OverRevCase,
     Part,
     Reading,
     Role,
+    Search,
     SetupSide,
     ShimStock,
+    SisterEngine,
+    SisterPart,
     User,
     Workshop,
 )
@@ -85,6 +90,8 @@ def load() -> None:
         record = build_file.read((HERE / "builds" / f"{file}.json").read_text(encoding="utf-8"))
         keep_record(members["owner"], record, description=description)
     _load_shelf(shop)
+    load_parts(shop)
+    _load_search(shop, members["builder"])
     _load_dunlin_sheet(members["builder"])
     _load_season(members["builder"])
     for size, count in _SHELF:
@@ -95,6 +102,35 @@ def load() -> None:
     )  # fmt: skip
     row = SetupSide.objects.get(setup__build__workshop=shop, setup__build__name="Dunlin 598", setup__role="proposed", side="intake")
     CamCandidate.objects.create(setup_side=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
+
+
+def _load_search(shop: Workshop, member: Membership) -> None:
+    """A search prepared on Petrel, what its family is known for, and a sister with the same springs."""
+    build = Build.objects.get(workshop=shop, name="Petrel 1498")
+    Engine.objects.filter(pk=build.engine_id).update(family="1498 castings")
+    for side, budget in (("exhaust", "480.00"), ("intake", "520.00")):
+        Search.objects.create(
+            build=build, side=side, budget=budget, days=30, places=["outer", "inner", "retainer", "keepers", "follower", "spring_shim"],
+            weights=[3.0, 1.0, 3.0, 2.0, 1.0], by=member.user,
+        )  # fmt: skip
+    sister = SisterEngine.objects.create(
+        engine=build.engine, name="Petrel 1498 works boat", limiter=7950 / 60, interval=150 * 3600.0, same_springs=True,
+        evidence="spring numbers compared, loads of two tested alike", by=member.user,
+    )  # fmt: skip
+    for what, own, other, finding, evidence in (
+        ("Exhaust cam", "1498-E", "1498-EW", "fits", "turned by hand in our head, clearances set"),
+        ("Stem seal", "S-1498", "S-1498W", "same", "same drawing, another factory"),
+        ("Cam carrier", "CC-20", "CC-24", "not", "second oil drilling is missing"),
+    ):
+        SisterPart.objects.create(
+            sister=sister, what=what, own_number=own, sister_number=other, finding=finding, evidence=evidence, by=member.user
+        )
+    for topic, text in (
+        ("springs", "Springs are always changed from 0.5 bar on: the stock ones let the intakes lift off their seats."),
+        ("oil", "The exhaust carrier feeds its buckets by one drilling: look through it before the cam goes in."),
+        ("access", "The rear plug wants the blower off; plan half an hour."),
+    ):
+        FamilyNote.objects.create(workshop=shop, family="1498 castings", topic=topic, text=text, by=member.user)
 
 
 def _load_shelf(shop: Workshop) -> None:

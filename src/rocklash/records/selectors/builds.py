@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import Any, TypeVar
 
 from django.db import models
-from django.db.models import F, Prefetch, QuerySet, prefetch_related_objects
+from django.db.models import Exists, F, OuterRef, Prefetch, QuerySet, prefetch_related_objects
 from django.shortcuts import get_object_or_404
 
 from rocklash.records.models import (
@@ -13,9 +13,11 @@ from rocklash.records.models import (
     CamLog,
     CamTiming,
     ClearanceSession,
+    Decision,
     GapReading,
     Part,
     Position,
+    Search,
     Setup,
     SetupSide,
     ValveFit,
@@ -94,8 +96,10 @@ def with_parts(builds: Iterable[Build]) -> list[Build]:
 
 
 def build_row_or_404(workshop: Workshop, number: int) -> Build:
-    """The row of a build of the workshop, with its engine's, and nothing of its parts."""
-    return get_object_or_404(builds_of(workshop), pk=number)
+    """The row of a build of the workshop, with its engine's, and nothing of its parts; whether a set was searched for it or chosen."""
+    searched = Exists(Search.objects.filter(build=OuterRef("pk")).exclude(asked_key=""))
+    chosen = Exists(Decision.objects.filter(build=OuterRef("pk")))
+    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen), pk=number)
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:

@@ -28,3 +28,12 @@ def builds_with(build: Build, parts: list[Part]) -> dict[int, set[str]]:
         for number in {*held} & numbers:
             found.setdefault(number, set()).add(name)
     return found
+
+
+def builds_using(part: Part) -> set[str]:
+    """Names of the builds of its workshop that have a part in them."""
+    columns = _COLUMNS.get(part.kind, ())
+    if not columns:
+        return set()
+    anywhere = reduce(or_, (Q(**{column: part.pk}) for column in columns))
+    return set(SetupSide.objects.filter(anywhere, setup__build__workshop=part.workshop_id).values_list("setup__build__name", flat=True))

@@ -6,7 +6,7 @@ vanish (HiGHS). Then springs and shims: the least greatest error by bipartite ma
 
 import itertools
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -215,7 +215,7 @@ def deal_masses(kinds: Sequence[Sequence[PartInHand]], holds: Array) -> list[lis
 
 
 def deal(
-    seats: Sequence[Seat], springs: Sequence[SpringInHand], kinds: dict[str, Sequence[PartInHand]], stacks: Sequence[Stack],
+    seats: Sequence[Seat], springs: Sequence[SpringInHand], kinds: Mapping[str, Sequence[PartInHand]], stacks: Sequence[Stack],
     target: float | None = None, window: float = TESTER,
 ) -> Deal:  # fmt: skip
     """Deal parts to seats. `kinds` by name, those that are in hand; `target` N on every seat, the middle of what can be had where None.

@@ -30,7 +30,7 @@ class Slot(StrEnum):
 class Candidate:
     """A part that may go into a place. `price` in money for what one side needs, `days` until it is on the bench, `service` running hours after
     which it is renewed; None is not told. An empty `key` is the place left empty (no inner spring, no shim); `stock` came with the engine, and
-    `alone` is a stock spring as it goes into another pack."""
+    `alone` is a stock spring as it goes into another pack; of a `guessed` one price or date is not told but taken like others'."""
 
     key: str
     record: PartRecord
@@ -39,6 +39,7 @@ class Candidate:
     service: float | None = None
     stock: bool = False
     alone: PartRecord | None = None
+    guessed: bool = False
 
     @property
     def empty(self) -> bool:
@@ -85,8 +86,8 @@ class PartSet:
 
     @property
     def unpriced(self) -> tuple[str, ...]:
-        """Names of the parts of which no price is told."""
-        return tuple(each.record.name for each in self.picks.values() if each.price is None and not each.stock)
+        """Names of the parts of which price or date are not told but taken like those of others."""
+        return tuple(each.record.name for each in self.picks.values() if (each.guessed or each.price is None) and not each.stock)
 
     @property
     def days(self) -> int:

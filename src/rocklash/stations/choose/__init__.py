@@ -1,0 +1,1 @@
+"""Choose: from the goal and the shelf to a set that fits and holds, with reasons."""

@@ -1,0 +1,129 @@
+"""Parts in hand dealt to the seats of one side, shown on the head and as a list."""
+
+from dataclasses import dataclass
+
+from rocklash.answers.rows import side_rows
+from rocklash.records.models import Build, Individual, Part
+from rocklash.ui.drawings.scale import Axis
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, text
+from valvetrain.errors import ContradictionError
+from valvetrain.parts.engine import Side
+from valvetrain.parts.setup import TrainSide
+from valvetrain.studies.choose.dealing import Deal, PartInHand, Seat, SpringInHand, deal, stacks_of
+from valvetrain.studies.train.side_figures import seat_load
+from valvetrain.units import QuantityKind, UnitSystem, show, told, unit_symbol
+
+_USUAL_SHIMS = (0.25e-3, 0.5e-3, 1.0e-3)  # m, while the shelf holds no spring shims. Source: trade
+
+
+@dataclass(frozen=True)
+class SeatLine:
+    """What one seat gets."""
+
+    seat: str
+    spring: str
+    shims: str
+    parts: str
+    force: str
+    off: str
+    mass: str
+
+
+@dataclass(frozen=True)
+class DealtMap:
+    """The seats in a row with the force each gets."""
+
+    seats: tuple[tuple[str, str, float], ...]
+    worst: float
+
+    def shape(self, spoken: str) -> Shape:
+        """A circle for each seat, its force in it, and how far it lies from the force wanted as a tick on a bar."""
+        count = max(len(self.seats), 1)
+        wide = 64.0 * count
+        drawn = []
+        for number, (name, force, off) in enumerate(self.seats):
+            x = 32 + 64 * number
+            bar = Axis(-max(self.worst, 0.5), max(self.worst, 0.5), x - 22, x + 22)
+            drawn += [
+                circle("h-cast", x, 34, 24), text("s13 mid b", x, 39, force), text("s12 mid i2", x, 78, name),
+                path("hair", f"M{x - 22} 92H{x + 22}M{x} 88v8"), path("ink", f"M{bar.at(off)} 86v12"),
+            ]  # fmt: skip
+        return drawing("dealtmap", f"0 0 {wide} 104", spoken, *drawn)
+
+
+@dataclass(frozen=True)
+class DealPage:
+    """The deal, or why there is none yet."""
+
+    trouble: str
+    sentence: str
+    lines: list[SeatLine]
+    drawn: DealtMap | None
+    over: str
+    counts: str
+    unit: str
+
+
+def _individuals(part: Part | None) -> list[Individual]:
+    return [] if part is None else [one for one in part.individuals.all() if one.condition != "scrap"]
+
+
+def _many(one: Individual) -> list[str]:
+    return [one.name] if one.count == 1 else [f"{one.name} ({n + 1})" for n in range(min(one.count, 64))]
+
+
+def deal_page(build: Build, side: Side, train: TrainSide, target: float | None, system: UnitSystem) -> DealPage:
+    """Deal what is in hand of the proposed side's parts. `target` N on every seat, the middle of what can be had where None."""
+    row = side_rows(build)["proposed", side.value]
+    seats = [
+        Seat(name=place.name, height=train.installed_height.value + place.retainer_deviation) for place in train.positions
+    ]  # fmt: skip
+    springs = [
+        SpringInHand(name=name, load=one.load, rate=one.rate or train.springs[0].spring.rate.value, at=one.load_height)
+        for one in _individuals(row.outer_spring)
+        if one.load is not None and one.load_height is not None
+        for name in _many(one)
+    ]  # fmt: skip
+    kinds = {
+        words: [
+            PartInHand(name=name, mass=one.mass, offset=one.offset or 0.0) for one in _individuals(part) if one.mass is not None for name in _many(one)
+        ]
+        for words, part in (("retainer", row.retainer), ("keepers", row.keepers), ("valve", row.valve))
+    }  # fmt: skip
+    counts = f"{len(springs)} springs tested, " + ", ".join(f"{len(parts)} {words} weighed" for words, parts in kinds.items())
+    few = {words: parts if len(parts) >= len(seats) else [] for words, parts in kinds.items()}
+    sizes = [
+        part.figures["thickness"]["value"]
+        for part in Part.objects.filter(workshop=build.workshop, engine=None, kind="spring_shim")
+        if "thickness" in part.figures
+    ]  # fmt: skip
+    unit = unit_symbol(QuantityKind.FORCE, system)
+    if len(train.springs) > 1:
+        pack = "Packs of two springs are dealt one kind at a time: take the pack's sum for its outer spring on the tester."
+        return DealPage(pack, "", [], None, "", counts, unit)
+    try:
+        found = deal(seats, springs, few, stacks_of(sizes or _USUAL_SHIMS), target)
+    except ContradictionError as error:
+        return DealPage(told(error.sentence, system), "", [], None, "", counts, unit)
+    return _page(found, counts, unit, system)
+
+
+def _page(found: Deal, counts: str, unit: str, system: UnitSystem) -> DealPage:
+    force = lambda value: show(value, QuantityKind.FORCE, system)
+    length = lambda value: f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)}"
+    lines = [
+        SeatLine(
+            each.seat.name, each.spring, length(each.stack.thickness) if each.stack.count else "none",
+            ", ".join(f"{words} {name}" for words, name in each.parts.items()), force(each.force), f"{each.force - found.target:+.1f}",
+            f"{show(each.mass, QuantityKind.MASS, system)} {unit_symbol(QuantityKind.MASS, system)}" if each.mass else "",
+        )
+        for each in found.seats
+    ]  # fmt: skip
+    sentence = f"Every seat within {show(found.worst, QuantityKind.FORCE, system, difference=True)} {unit} of {force(found.target)} {unit}, with {found.shims} shims."
+    drawn = DealtMap(tuple((each.seat.name, force(each.force), each.force - found.target) for each in found.seats), found.worst)
+    return DealPage("", sentence, lines, drawn, ", ".join(found.over), counts, unit)
+
+
+def force_now(train: TrainSide) -> float:
+    """Seat force of the middle valve as it is proposed, N."""
+    return sorted(seat_load(train, place).value for place in train.positions)[len(train.positions) // 2]

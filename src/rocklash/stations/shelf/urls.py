@@ -1,0 +1,13 @@
+"""The shelf of a workshop."""
+
+from django.urls import path
+
+from rocklash.stations.shelf import views
+
+urlpatterns = [
+    path("shelf/", views.shelf, name="shelf"),
+    path("shelf/new/<slug:kind>/", views.part, {"number": 0}, name="shelf-new"),
+    path("shelf/part/<int:number>/", views.part, name="shelf-part"),
+    path("shelf/bring-in/", views.bring_in, name="shelf-in"),
+    path("shelf/parts.<slug:form>", views.out, name="shelf-out"),
+]
