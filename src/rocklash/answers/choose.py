@@ -253,7 +253,27 @@ def at_speed(one: Shown, side: Side, *, ask: bool, role: str = "proposed") -> Ch
     setup, stock = (done.proposed if role == "proposed" else done.stock), done.stock.sides[side]
     train = setup.sides[side]
     key = train_key(train, done.goal, stock=stock)
-    found = tasks.ask("motion", key, (train, done.goal, stock)) if ask else tasks.peek("motion", key)
+    found = tasks.ask("motion", key, (train, done.goal, stock)) if ask and tasks.workers_run() else tasks.peek("motion", key)
     if not isinstance(found, tasks.Ready):
         return None
     return check_motion(side, found.value, done.goal)
+
+
+def named_set(plan: Plan, name: str) -> PartSet | None:
+    """A set by its address: the keys of its parts in the order of the places, a dash between; None for what is no set of this shelf."""
+    keys = name.split(".")
+    shelf = plan.tables.shelf
+    if len(keys) != len(Slot):
+        return None
+    picks = {}
+    for slot, key in zip(Slot, keys, strict=True):
+        found = next((each for each in shelf.parts[slot] if each.key == key), None)
+        if found is None:
+            return None
+        picks[slot] = found
+    return PartSet(picks)
+
+
+def set_name(chosen: PartSet) -> str:
+    """The address of a set."""
+    return ".".join(chosen.picks[slot].key for slot in Slot)

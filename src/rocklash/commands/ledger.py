@@ -32,7 +32,8 @@ def _plain(value: Any) -> Any:
 
 
 def _columns(row: models.Model) -> dict[str, Any]:
-    return {field.attname: _plain(field.value_from_object(row)) for field in row._meta.concrete_fields}
+    whole: dict[str, Any] = _plain({field.attname: field.value_from_object(row) for field in row._meta.concrete_fields})
+    return whole
 
 
 def _column(name: str, row: models.Model) -> str:

@@ -188,7 +188,7 @@ def load_parts(shop: Workshop) -> None:
         ((228.4, 41.9), (231.0, 42.3), (226.1, 41.6), (229.7, 42.0), (224.8, 41.5), (230.2, 42.2), (219.5, 41.0)), start=1
     ):
         Individual.objects.create(
-            part=spring, name=f"BL-27 no. {n}", seasons=2, hours=71.0, condition="marginal" if n == 7 else "good", load=load, load_height=37.2e-3,
+            part=spring, name=f"HD-48 no. {n}", seasons=2, hours=71.0, condition="marginal" if n == 7 else "good", load=load, load_height=37.2e-3,
             rate=rate * 1e3, history="from the spare head of the second rescue craft",
         )  # fmt: skip
     retainer = Part.objects.get(workshop=shop, engine=None, name="TR-1")

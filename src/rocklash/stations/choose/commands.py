@@ -1,14 +1,13 @@
 """Changes of the Choose station: what is asked of the shelf, what matters, a set proposed, sisters and notes of the family."""
 
-from typing import Any
-
 from django.utils import timezone
 
-from rocklash.answers.choose import COLUMNS, Plan, begin, plan_of, shown_of, stop
+from rocklash.answers.choose import COLUMNS, begin, named_set, plan_of, shown_of, stop
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
 from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import Decision, Engine, FamilyNote, Part, Search, SetupRole, SetupSide, SisterEngine, SisterPart
+from rocklash.records.selectors.choose import USUAL_WEIGHTS, search_of
 from rocklash.records.selectors.parts import builds_using
 from rocklash.stations.choose.forms import AskForm, NoteForm, SisterForm, SisterPartForm
 from valvetrain.parts.catalogue import Owner
@@ -16,13 +15,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.record import PartRecord
 from valvetrain.studies.choose.proposal import springs_of, stand_of
 from valvetrain.studies.choose.ranking import MOST, Wish
-from valvetrain.studies.choose.slots import Candidate, PartSet, Slot
-
-
-def search_of(build: Any, side: Side) -> Search:
-    """What was last asked for a side; an unkept one where nothing was."""
-    found = Search.objects.filter(build=build, side=side.value).first()
-    return found or Search(build=build, side=side.value, weights=[3.0, 1.0, 3.0, 2.0, 1.0])
+from valvetrain.studies.choose.slots import Candidate, Slot
 
 
 class _OfASide(Command):
@@ -38,7 +31,7 @@ class _OfASide(Command):
 
     def row(self) -> Search:
         """The search's row, locked, made where there is none."""
-        Search.objects.get_or_create(build=self.subject, side=self.side.value, defaults={"weights": [3.0, 1.0, 3.0, 2.0, 1.0]})
+        Search.objects.get_or_create(build=self.subject, side=self.side.value, defaults={"weights": USUAL_WEIGHTS})
         return Search.objects.select_for_update(no_key=True).get(build=self.subject, side=self.side.value)
 
 
@@ -99,26 +92,6 @@ class Weigh(_OfASide):
             weights.append(round(weight, 1))
         self.note(f"{self.side}", " ".join(f"{w:g}" for w in row.weights), " ".join(f"{w:g}" for w in weights))
         self.ledger.set(row, weights=weights)
-
-
-def named_set(plan: Plan, name: str) -> PartSet | None:
-    """A set by its address: the keys of its parts in the order of the places, a dash between; None for what is no set of this shelf."""
-    keys = name.split(".")
-    shelf = plan.tables.shelf
-    if len(keys) != len(Slot):
-        return None
-    picks = {}
-    for slot, key in zip(Slot, keys, strict=True):
-        found = next((each for each in shelf.parts[slot] if each.key == key), None)
-        if found is None:
-            return None
-        picks[slot] = found
-    return PartSet(picks)
-
-
-def set_name(chosen: PartSet) -> str:
-    """The address of a set."""
-    return ".".join(chosen.picks[slot].key for slot in Slot)
 
 
 class ProposeSet(_OfASide):

@@ -9,13 +9,16 @@ from django.utils import timezone
 from rocklash.answers.choose import plan_of, progress_of
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
-from rocklash.records.models import Decision, FamilyNote, Search, SisterEngine
+from rocklash.records.models import Decision
+from rocklash.records.selectors.choose import decisions_of, notes_of, search_of, shelf_beside, shim_sizes, sisters_of, wished_days
 from rocklash.stations.choose import commands
-from rocklash.stations.choose.pages.choose import choose_page, place_rows, stale_words
+from rocklash.stations.choose.pages.choose import Asked, choose_page, search_state
 from rocklash.stations.choose.pages.deal import deal_page, force_now
 from rocklash.stations.choose.pages.fits import fit_sides, note_lines, rules_count, sister_lines
 from rocklash.stations.choose.pages.shopping import shopping_page
 from valvetrain.errors import QuantityError, ValveTrainError
+from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.figure import Basis
 from valvetrain.quantities import parse, plain
 from valvetrain.units import QuantityKind, told
 
@@ -36,28 +39,21 @@ def _proposed(bench: Bench) -> HttpResponse | None:
 @build_page("choose", "choose/choose.html", _MAIN, fold=True, after=_proposed)
 def choose(bench: Bench) -> dict[str, Any]:
     """The count of sets that hold, the sieve, the trade-offs, check by check against stock, near misses."""
-    search = commands.search_of(bench.build, bench.side)
-    if bench.result.review is None:
-        return {"page": None, "search": search, "trouble": told(bench.result.contradiction, bench.system)}
+    search, review = search_of(bench.build, bench.side), bench.result.review
+    shown: dict[str, Any] = {"page": None, "search": search, "state": None, "trouble": told(bench.result.contradiction, bench.system)}
+    if review is None:
+        return shown
     plan = plan_of(bench.build, bench.side, search)
     progress = progress_of(plan)
-    shown: dict[str, Any] = {
-        "page": None, "search": search, "progress": progress, "places": place_rows(plan, search), "stale": stale_words(plan, search), "count": f"{plan.shelf.count:,}",
-        "trouble": told(progress.trouble, bench.system), "cells": _cells(progress.done, progress.shards), "percent": round(100 * progress.share),
-        "cam_known": bench.result.review.completed.proposed_sides[bench.side].parts["cam"]["lift"].basis.value != "estimate",  # type: ignore[index]
-        "ask_form": bench.form(commands.AskSearch),
-    }  # fmt: skip
+    lift = review.completed.proposed_sides[bench.side].parts[Owner.CAM]["lift"]
+    shown["state"] = search_state(plan, progress, search, bench.system, cam_known=lift.basis is not Basis.ESTIMATE)
     if progress.found is not None and search.asked_key == plan.key:
+        asked = Asked(bench.request.GET.get("set", "")[:400], bench.request.GET.get("saves", ""), ask=progress.state == "done")
         try:
-            asked = bench.request.GET.get("set", "")[:400]
-            shown["page"] = choose_page(plan, progress, search, asked, bench.system, timezone.localdate(), ask=progress.state == "done")
+            shown["page"] = choose_page(plan, progress, search, asked, bench.system, timezone.localdate())
         except ValveTrainError as error:
             shown["trouble"] = told(error.sentence, bench.system)
     return shown
-
-
-def _cells(done: int, count: int) -> list[str]:
-    return ["on" if number < done else "" for number in range(count)]
 
 
 @build_page("choose", "choose/fits.html", fold=True)
@@ -79,27 +75,24 @@ def deal(bench: Bench) -> dict[str, Any]:
             target = parse(text, QuantityKind.FORCE, bench.system).value
         except QuantityError as error:
             wrong = error.told(bench.system)
-    page = deal_page(bench.build, bench.side, train, target, bench.system) if not wrong else None
+    sizes = shim_sizes(bench.member.workshop)
+    page = deal_page(bench.build, bench.side, train, target, sizes, bench.system) if not wrong else None
     return {"page": page, "target": text or plain(force_now(train), QuantityKind.FORCE, bench.system), "wrong": wrong}
 
 
 @build_page("choose", "choose/list.html", fold=True)
 def to_buy(bench: Bench) -> dict[str, Any]:
     """What to order, first what takes longest, and what was decided why."""
-    decisions = list(Decision.objects.filter(build=bench.build).select_related("by"))
-    wished = dict(Search.objects.filter(build=bench.build).values_list("side", "days"))
-    return {"page": shopping_page(bench.build, decisions, wished, bench.system, timezone.localdate())}
+    beside, decisions = shelf_beside(bench.build), decisions_of(bench.build)
+    return {"page": shopping_page(bench.build, decisions, wished_days(bench.build), beside, bench.system, timezone.localdate())}
 
 
 @build_page("choose", "choose/family.html", _FAMILY, fold=True)
 def family(bench: Bench) -> dict[str, Any]:
     """Sister engines with their part numbers, and notes of the family."""
     engine, review = bench.build.engine, bench.result.review
-    sisters = list(SisterEngine.objects.filter(engine=engine).prefetch_related("parts"))
     limiter = review.completed.engine["limiter"].value if review else 0.0
-    notes = (
-        list(FamilyNote.objects.filter(workshop=bench.member.workshop, family=engine.family).select_related("by")) if engine.family else []
-    )
+    sisters, notes = sisters_of(bench.build), notes_of(bench.member.workshop, engine.family)
     return {
         "sisters": sister_lines(sisters, limiter, bench.system), "notes": note_lines(notes), "family": engine.family,
         "sister_form": bench.form(commands.AddSister), "twin_form": bench.form(commands.AddSisterPart), "note_form": bench.form(commands.AddNote),

@@ -101,30 +101,28 @@ def _form(empty: BenchForm, made: type[Command], command: Command | None, outcom
 def bring_in(request: HttpRequest, member: Membership) -> HttpResponse:
     """A table of parts: looked at, its columns put right, then brought in whole or not at all."""
     require_change(member)
+    command = commands.BringInShelf(member, None, request.POST, files=request.FILES)
+    outcome = command.run() if request.POST.get("act") == "keep" else None
+    if outcome and outcome.state == KEPT:
+        return redirect("shelf", member.workshop.slug)
     system = UnitSystem(member.user.unit_system)
-    context: dict[str, Any] = {
-        "heading": "Bring in parts",
-        "subheading": "",
-        "member": member,
-        "form": TableForm(system=system),
-        "page": None,
-    }
-    status = 200
+    context: dict[str, Any] = {"member": member, "form": TableForm(system=system), "page": None}
+    if outcome:
+        context["refused"] = told(outcome.sentence, system) or "Everything in it stands on the shelf already."
+    status = outcome.status if outcome else 200
     if request.method == "POST":
-        command = commands.BringInShelf(member, None, request.POST, files=request.FILES)
-        if request.POST.get("act") == "keep":
-            outcome = command.run()
-            if outcome.state == KEPT:
-                return redirect("shelf", member.workshop.slug)
-            context["refused"], status = told(outcome.sentence, system) or "Everything in it stands on the shelf already.", outcome.status
         try:
-            have = set(shelf_parts(member.workshop).values_list("kind", "name"))
-            context |= {"page": table_page(command.table(), have), "kept": command.kept(), "update": bool(request.POST.get("update"))}
-            context["page"].troubles[:] = [told(each, system) for each in context["page"].troubles]
+            context |= _looked_at(command, system)
         except BuildFileError as error:
-            context["refused"], status = told(error.sentence, system), 422
-            context["form"] = TableForm(request.POST, system=system)
-    return render(request, "shelf/bring_in.html", context, status=status)
+            context |= {"refused": told(error.sentence, system), "form": TableForm(request.POST, system=system)}
+            status = 422
+    return render(request, "shelf/bring_in.html", {"heading": "Bring in parts", "subheading": "", **context}, status=status)
+
+
+def _looked_at(command: commands.BringInShelf, system: UnitSystem) -> dict[str, Any]:
+    """The table as it would come in. Raises BuildFileError for what is no table."""
+    have = set(shelf_parts(command.member.workshop).values_list("kind", "name"))
+    return {"page": table_page(command.table(), have, system), "kept": command.kept(), "update": bool(command.text("update"))}
 
 
 @in_shop

@@ -1,16 +1,15 @@
 """The main page of Choose: does anything hold, what stops the rest, what to take, and what nearly would do."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
-from rocklash.answers.choose import WORDS, Plan, Progress, at_speed, set_of, shown_as_stock, shown_of, stock_set
+from rocklash.answers.choose import WORDS, Plan, Progress, at_speed, named_set, set_name, set_of, shown_as_stock, shown_of, stock_set
 from rocklash.records.models import Search
-from rocklash.stations.choose.commands import named_set, set_name
 from rocklash.stations.choose.pages.against import Against, against
 from rocklash.ui.drawings.sieve import Sieve, SieveRow, sieve
 from rocklash.ui.drawings.trade_offs import Mark, TradeOffs, trade_offs
 from valvetrain.errors import ValveTrainError
-from valvetrain.studies.choose.answer import Clash, clashes, near_misses, trays
+from valvetrain.studies.choose.answer import Clash, clashes, near_misses, swaps, trays
 from valvetrain.studies.choose.checks import SetCheck
 from valvetrain.studies.choose.compare import Shown, undecided
 from valvetrain.studies.choose.ranking import Ranking, Wish, rank, weights_of
@@ -64,6 +63,7 @@ class MissRow:
     verdict: str
     remedies: tuple[str, ...]
     url: str
+    swaps: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -103,6 +103,33 @@ def place_rows(plan: Plan, search: Search) -> list[PlaceRow]:
     return rows
 
 
+@dataclass(frozen=True)
+class SearchState:
+    """What the page says of the search itself, whether it found anything yet or not."""
+
+    state: str
+    done: int
+    shards: int
+    percent: int
+    left: float | None
+    cells: list[str]
+    places: list[PlaceRow]
+    stale: str
+    count: str
+    trouble: str
+    cam_known: bool
+
+
+def search_state(plan: Plan, progress: Progress, search: Search, system: UnitSystem, *, cam_known: bool) -> SearchState:
+    """How far the search is, and what it would be asked now."""
+    cells = ["on" if number < progress.done else "" for number in range(progress.shards)]
+    return SearchState(
+        state=progress.state, done=progress.done, shards=progress.shards, percent=round(100 * progress.share), left=progress.left, cells=cells,
+        places=place_rows(plan, search), stale=stale_words(plan, search), count=f"{plan.shelf.count:,}", trouble=told(progress.trouble, system),
+        cam_known=cam_known,
+    )  # fmt: skip
+
+
 def stale_words(plan: Plan, search: Search) -> str:
     """Why what was searched is not true any more; empty where it is."""
     if search.asked_key and search.asked_key != plan.key:
@@ -110,8 +137,18 @@ def stale_words(plan: Plan, search: Search) -> str:
     return ""
 
 
-def choose_page(plan: Plan, progress: Progress, search: Search, asked: str, system: UnitSystem, today: date, *, ask: bool) -> ChoosePage:
+@dataclass(frozen=True)
+class Asked:
+    """What the page's address asks: a set by its name, and the near miss whose saving parts are wanted; `ask` has motions worked out."""
+
+    name: str
+    saves: str
+    ask: bool
+
+
+def choose_page(plan: Plan, progress: Progress, search: Search, address: Asked, system: UnitSystem, today: date) -> ChoosePage:
     """The page of a search with at least one shard done. Raises ValveTrainError where the build contradicts itself."""
+    asked, saves, ask = address.name, address.saves, address.ask
     found, tables = progress.found, plan.tables
     assert found is not None
     sets = list(found.front)
@@ -131,7 +168,10 @@ def choose_page(plan: Plan, progress: Progress, search: Search, asked: str, syst
     speeds = {letter: at_speed(one, plan.side, ask=ask) for letter, one in shown if isinstance(one, Shown)}
     speeds["S"] = at_speed(stock, plan.side, ask=ask, role="stock")
     table = against(plan, stock, [(letter, one) for letter, one in shown if isinstance(one, Shown)], speeds, system, today)
-    misses = [_miss(plan, number, check, miss, system) for number, (check, miss) in enumerate(near_misses(found)[:3], start=1)]
+    misses = [
+        replace(_miss(plan, number, check, miss, system), swaps=_swaps(plan, miss) if saves == str(number) else ())
+        for number, (check, miss) in enumerate(near_misses(found)[:3], start=1)
+    ]
     hold, just, unproven = found.classes
     cheapest = min((each for each in sets if each.code == (0 if hold else 1 if just else 2)), key=lambda each: each.price, default=None)
     step = order.index(picked) if picked in order else 0
@@ -145,7 +185,7 @@ def choose_page(plan: Plan, progress: Progress, search: Search, asked: str, syst
         over=set_of(plan, sets[roles[0]]).name if roles else "", previous=beside(-1), following=beside(1),
         dropped=[f"{each.name}: {told(each.why, system)}" for each in tables.dropped],
         lobes=[f"{name}: {told(why, system)}" for name, why in found.lobes], untold=_untold(plan),
-        waits=any(each is None for each in speeds.values()),
+        waits=ask and any(each is None for each in speeds.values()),
     )  # fmt: skip
 
 
@@ -313,6 +353,17 @@ def _miss(plan: Plan, number: int, check: SetCheck, miss: Found, system: UnitSys
     figures = f"{title(worst)} {show(worst.figure, worst.kind, system)} of {show(worst.limit, worst.kind, system)} {unit}"
     remedies = [remedy(each, system) + ("" if each.suffices else " (not enough alone)") for each in worst.remedies[:2]]
     return MissRow(number, chosen.name, told(figures, system), "short", tuple(told(each, system) for each in remedies), url)
+
+
+def _swaps(plan: Plan, miss: Found) -> tuple[tuple[str, str], ...]:
+    """Single parts in another's place that save a near miss, cheapest first, each with the address of its set."""
+    tables = plan.tables
+    found = []
+    for slot, better in swaps(tables.bench, tables.shelf, plan.wishes, miss)[:4]:
+        chosen = set_of(plan, better)
+        words = f"{WORDS[slot]} {chosen.picks[slot].record.name or 'none'}: {VERDICT[better.code]} for {better.price:,.2f}"
+        found.append((words, f"?side={plan.side}&set={set_name(chosen)}"))
+    return tuple(found) or (("no single part on the shelf saves it", ""),)
 
 
 def _clash_words(clash: Clash) -> str:

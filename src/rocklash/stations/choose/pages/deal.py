@@ -9,6 +9,7 @@ from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, text
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import TrainSide
+from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.choose.dealing import Deal, PartInHand, Seat, SpringInHand, deal, stacks_of
 from valvetrain.studies.train.side_figures import seat_load
 from valvetrain.units import QuantityKind, UnitSystem, show, told, unit_symbol
@@ -68,22 +69,30 @@ def _individuals(part: Part | None) -> list[Individual]:
     return [] if part is None else [one for one in part.individuals.all() if one.condition != "scrap"]
 
 
+def _spring(name: str, one: Individual, load: float, height: float, rate: float, inner: PackedSpring | None) -> SpringInHand:
+    """A tested outer spring, with the inner of its pack as that is told."""
+    more = inner.spring.force(height - inner.step.value) if inner else 0.0
+    return SpringInHand(name=name, load=load + more, rate=(one.rate or rate) + (inner.spring.rate.value if inner else 0.0), at=height)
+
+
 def _many(one: Individual) -> list[str]:
     return [one.name] if one.count == 1 else [f"{one.name} ({n + 1})" for n in range(min(one.count, 64))]
 
 
-def deal_page(build: Build, side: Side, train: TrainSide, target: float | None, system: UnitSystem) -> DealPage:
-    """Deal what is in hand of the proposed side's parts. `target` N on every seat, the middle of what can be had where None."""
+def deal_page(build: Build, side: Side, train: TrainSide, target: float | None, sizes: list[float], system: UnitSystem) -> DealPage:
+    """Deal what is in hand of the proposed side's parts. `target` N on every seat, the middle of what can be had where None; `sizes` m of the
+    spring shims there are."""
     row = side_rows(build)["proposed", side.value]
     seats = [
         Seat(name=place.name, height=train.installed_height.value + place.retainer_deviation) for place in train.positions
     ]  # fmt: skip
+    inner = train.springs[1] if len(train.springs) > 1 else None
     springs = [
-        SpringInHand(name=name, load=one.load, rate=one.rate or train.springs[0].spring.rate.value, at=one.load_height)
+        _spring(name, one, one.load, one.load_height, train.springs[0].spring.rate.value, inner)
         for one in _individuals(row.outer_spring)
         if one.load is not None and one.load_height is not None
         for name in _many(one)
-    ]  # fmt: skip
+    ]
     kinds = {
         words: [
             PartInHand(name=name, mass=one.mass, offset=one.offset or 0.0) for one in _individuals(part) if one.mass is not None for name in _many(one)
@@ -92,15 +101,7 @@ def deal_page(build: Build, side: Side, train: TrainSide, target: float | None, 
     }  # fmt: skip
     counts = f"{len(springs)} springs tested, " + ", ".join(f"{len(parts)} {words} weighed" for words, parts in kinds.items())
     few = {words: parts if len(parts) >= len(seats) else [] for words, parts in kinds.items()}
-    sizes = [
-        part.figures["thickness"]["value"]
-        for part in Part.objects.filter(workshop=build.workshop, engine=None, kind="spring_shim")
-        if "thickness" in part.figures
-    ]  # fmt: skip
     unit = unit_symbol(QuantityKind.FORCE, system)
-    if len(train.springs) > 1:
-        pack = "Packs of two springs are dealt one kind at a time: take the pack's sum for its outer spring on the tester."
-        return DealPage(pack, "", [], None, "", counts, unit)
     try:
         found = deal(seats, springs, few, stacks_of(sizes or _USUAL_SHIMS), target)
     except ContradictionError as error:

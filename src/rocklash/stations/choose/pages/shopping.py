@@ -8,12 +8,11 @@ from datetime import date, timedelta
 from rocklash.answers.choose import COLUMNS, WORDS, needed
 from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, Decision, Part
-from rocklash.records.selectors.builds import parts_that_fit
 from valvetrain.parts.engine import Side
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BuyLine:
     """One part to have: how many are wanted, here, to buy, in packs, left over; its price and when it is here at the latest order."""
 
@@ -57,9 +56,9 @@ class ShoppingPage:
 
 
 def shopping_page(
-    build: Build, decisions: list[Decision], wished: Mapping[str, int | None], system: UnitSystem, today: date
+    build: Build, decisions: list[Decision], wished: Mapping[str, int | None], others: list[Part], system: UnitSystem, today: date
 ) -> ShoppingPage:
-    """Everything of the proposed set-up that is not stock; `wished` days by side."""
+    """Everything of the proposed set-up that is not stock; `wished` days by side, `others` the parts of the shelf that may go in."""
     kind, rows = kind_of(build.engine), side_rows(build)
     wanted: dict[int, int] = {}
     found: dict[int, Part] = {}
@@ -77,7 +76,6 @@ def shopping_page(
             wanted[part.pk] = wanted.get(part.pk, 0) + counts[slot]
             places.setdefault(part.pk, set()).add(WORDS[slot])
             sides.setdefault(part.pk, set()).add(side.value)
-    others = list(parts_that_fit(build).filter(engine=None))
     lines = [
         _line(part, wanted[number], sorted(sides[number]), [each for each in others if each.kind == part.kind and each.pk != number], wished, today)
         for number, part in found.items()
@@ -106,9 +104,10 @@ def _line(part: Part, wanted: int, sides: list[str], others: list[Part], wished:
         order = "lead time not told" if part.lead_days is None else "first" if part.lead_days else "any day"
     alternates = ", ".join(each.name for each in sorted(others, key=lambda each: (each.lead_days is None, each.lead_days or 0))[:2])
     return BuyLine(
-        part.name, " ".join(filter(None, (part.number, part.supplier))), " and ".join(sides), wanted, here, buy,
-        f"{packs} of {part.pack}" if part.pack > 1 and buy else "", packs * part.pack - buy if buy else 0,
-        f"{part.price * packs:,.2f}" if part.price is not None and buy else "", days, order, alternates, part.exchange,
+        part=part.name, number=" ".join(filter(None, (part.number, part.supplier))), where=" and ".join(sides), wanted=wanted, here=here, buy=buy,
+        packs=f"{packs} of {part.pack}" if part.pack > 1 and buy else "", over=packs * part.pack - buy if buy else 0,
+        price=f"{part.price * packs:,.2f}" if part.price is not None and buy else "", days=days, order=order, alternates=alternates,
+        exchange=part.exchange,
     )  # fmt: skip
 
 

@@ -7,7 +7,7 @@ from rocklash.records.models import Individual, Part
 from valvetrain.formats.shelf_table import KINDS, PLAIN, ShelfTable
 from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
 from valvetrain.parts.figure import Basis
-from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, show, told, unit_symbol
 
 # The figures that a person knows a part by, of each kind.
 _TELLING: dict[Owner, tuple[str, ...]] = {
@@ -18,7 +18,7 @@ _TELLING: dict[Owner, tuple[str, ...]] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShelfLine:
     """One part of the table."""
 
@@ -66,8 +66,8 @@ def shelf_line(part: Part, system: UnitSystem) -> ShelfLine:
     """One part of the table."""
     lead = "" if part.lead_days is None else f"{part.lead_days} days"
     return ShelfLine(
-        part.pk, part.name, KINDS[Owner(part.kind)], telling(part, system), known_by(part), part.number, part.supplier, price_words(part), lead,
-        part.quantity, part.place,
+        pk=part.pk, name=part.name, kind=KINDS[Owner(part.kind)], telling=telling(part, system), known=known_by(part), number=part.number,
+        supplier=part.supplier, price=price_words(part), lead=lead, quantity=part.quantity, place=part.place,
     )  # fmt: skip
 
 
@@ -131,10 +131,10 @@ class TablePage:
     choices: list[tuple[str, str]]
 
 
-def table_page(table: ShelfTable, have: set[tuple[str, str]]) -> TablePage:
+def table_page(table: ShelfTable, have: set[tuple[str, str]], system: UnitSystem) -> TablePage:
     """What would come in, and what is wrong."""
     shown = [(row.line, row.name, KINDS[row.kind], len(row.figures)) for row in table.rows[:30]]
     new = sum((row.kind.value, row.name) not in have for row in table.rows)
     columns = [(place, each.heading, each.target, each.unit) for place, each in enumerate(table.columns)]
-    troubles = list(table.troubles[:40])
+    troubles = [told(each, system) for each in table.troubles[:40]]
     return TablePage(columns, shown, len(table.rows), new, troubles, max(len(table.troubles) - 40, 0), column_choices())
