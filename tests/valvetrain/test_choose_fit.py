@@ -26,6 +26,8 @@ TABLE: dict[str, tuple[tuple[object, object], tuple[object, object]]] = {
     "cam-face": (("billet", "coated"), ("billet", "hardened")), "feed": (("hole", "hole"), ("second", "hole")), "tip-hard": (("hardened", "pad"), ("soft", "pad")),
     "valve-seat": (("titanium 6-4", "copper"), ("titanium 6-4", "sintered")), "valve-insert": ((31.0, 33.0), (31.0, 31.5)),
     "valve-insert-head": ((31.0, 33.0), (32.5, 33.0)), "throat": ((28.0, 31.0), (30.5, 31.0)), "cap-tip": ((6.0, 6.05), (6.0, 6.0)),
+    "valve-length": ((101.5, 101.6), (101.5, 103.0)), "arm-neighbour": ((18.0, 20.0), (19.5, 20.0)), "nose-tunnel": ((27.0, 28.0), (27.8, 28.0)),
+    "cam-drive": (("bolted", "bolted"), ("pressed", "bolted")),
     "cap-depth": ((2.0, 2.6), (2.4, 2.6)),
 }  # fmt: skip
 

@@ -20,6 +20,13 @@ _FEEDS = {
     "": "not told", "none": "none", "hole": "one hole, keyed followers", "groove": "a groove all round, turning followers",
     "second": "a second one, switched",
 }  # fmt: skip
+_DRIVES = {
+    "": "not told",
+    "bolted": "bolted sprocket",
+    "pressed": "pressed gear",
+    "phaser": "phaser",
+    "one_piece": "one piece with the sprocket",
+}
 _CAM_METALS = {"": "not told", "chilled": "chilled iron", "steel": "hardened steel", "billet": "nitrided steel"}
 _FACE_METALS = {"": "not told", "hardened": "hardened steel", "coated": "coated steel", "iron": "chilled iron", "roller": "a roller"}
 _SEAT_METALS = {
@@ -132,6 +139,8 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
         FactKind(Owner.CAM, "crown", "Lobes across", {"": "not told", "straight": "straight", "crowned": "crowned or tapered"}),
         FactKind(Owner.FOLLOWER, "feed", "Oil feed it wants", _FEEDS),
         FactKind(Owner.ENGINE, "oil_feed", "Oil feed to the followers", _FEEDS),
+        FactKind(Owner.CAM, "drive", "Flange and journals", _DRIVES),
+        FactKind(Owner.ENGINE, "cam_drive", "Cam flange and journals", _DRIVES),
         FactKind(Owner.CAM, "made_of", "Cam of", _CAM_METALS),
         FactKind(Owner.FOLLOWER, "made_of", "Face of", _FACE_METALS),
         FactKind(Owner.SEAT, "made_of", "Seat of", _SEAT_METALS),

@@ -19,7 +19,7 @@ from rocklash.records.models.journal import FigureChange, HolderKind, JournalEnt
 from rocklash.records.models.photos import Photo
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
-from rocklash.records.models.shelf import Decision, FamilyNote, Individual, Search, SisterEngine, SisterPart
+from rocklash.records.models.shelf import Decision, FamilyNote, Individual, PartPhoto, Search, SisterEngine, SisterPart
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [
@@ -44,6 +44,7 @@ __all__ = [
     "Observation",
     "OverRevCase",
     "Part",
+    "PartPhoto",
     "Photo",
     "PinKind",
     "Pins",

@@ -3,7 +3,7 @@
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Individual, Part, Workshop
+from rocklash.records.models import Individual, Part, PartPhoto, Workshop
 
 _TEXTS = ("name", "number", "supplier", "claim", "note", "place", "individuals__name", "individuals__history")
 
@@ -35,3 +35,13 @@ def counts_by_kind(workshop: Workshop) -> dict[str, int]:
 def individuals_of(part: Part) -> list[Individual]:
     """The single used parts of a part."""
     return list(part.individuals.select_related("by"))
+
+
+def pictures_of(part: Part) -> QuerySet[PartPhoto]:
+    """The pictures of a part, without the pictures themselves."""
+    return PartPhoto.objects.filter(part=part).defer("data")
+
+
+def picture_or_404(workshop: Workshop, number: int) -> PartPhoto:
+    """One picture of a part of a workshop."""
+    return get_object_or_404(PartPhoto, part__workshop=workshop, pk=number)

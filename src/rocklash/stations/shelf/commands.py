@@ -7,11 +7,12 @@ from typing import Any
 
 from django.db.models import ProtectedError
 
+from rocklash.answers.pictures import made_anew
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
 from rocklash.desk.files import sent_bytes
 from rocklash.records.figure_column import Stored, figures_of, stored_figure
-from rocklash.records.models import Individual, Part
+from rocklash.records.models import Individual, Part, PartPhoto
 from rocklash.stations.shelf.forms import IndividualForm, PartForm, TableForm
 from rocklash.ui.forms import BenchForm
 from valvetrain.errors import BuildFileError
@@ -21,6 +22,7 @@ from valvetrain.parts.figure import Basis
 from valvetrain.quantities import plain
 
 LARGEST = 4_000_000  # bytes of a table of parts
+_LARGEST_PICTURE, _MOST_PICTURES = 12_000_000, 12
 _FIELDS = (
     "number", "side", "claim", "supplier", "price", "lead_days", "quantity", "pack", "service_hours", "place", "exchange", "note",
 )  # fmt: skip
@@ -143,6 +145,43 @@ class DropIndividual(Command):
             raise Refused("It is gone already.")
         self.note(f"{one}", one.name, "")
         self.ledger.drop(one)
+
+
+class AddPicture(Command):
+    """A picture of the part that is the target, made anew."""
+
+    verb = "picture"
+    reversible = False
+    nothing = "No picture was kept."
+
+    def apply(self) -> None:
+        """`file` and `caption` as sent."""
+        part = Part.objects.select_for_update(no_key=True).get(pk=self.target.pk, workshop=self.member.workshop)
+        raw = sent_bytes(self, "A picture of a phone is enough.", _LARGEST_PICTURE)
+        if not raw:
+            raise Refused("Choose a picture first.")
+        if part.photos.count() >= _MOST_PICTURES:
+            raise Refused(f"There are {_MOST_PICTURES} pictures of this part already: remove one first.")
+        picture, caption = made_anew(raw), self.text("caption", 120)
+        self.ledger.make(
+            PartPhoto, part=part, by=self.member.user, caption=caption, width=picture.width, height=picture.height, data=picture.data
+        )  # fmt: skip
+        self.note(part.name, "", caption or "a picture")
+
+
+class DropPicture(Command):
+    """Remove a picture for good."""
+
+    verb = "picture removed"
+    reversible = False
+
+    def apply(self) -> None:
+        """The one that was named."""
+        found = PartPhoto.objects.filter(part=self.target, part__workshop=self.member.workshop, pk=number_of(self.text("picture"))).first()
+        if found is None:
+            raise Refused("It is gone already.")
+        self.note(self.target.name, f"{found}", "")
+        self.ledger.destroy(found)
 
 
 class BringInShelf(Command):

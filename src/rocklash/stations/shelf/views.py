@@ -11,7 +11,7 @@ from rocklash.desk.access import in_shop
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Membership, Part
 from rocklash.records.selectors.parts import builds_using
-from rocklash.records.selectors.shelf import counts_by_kind, individuals_of, shelf_part_or_404, shelf_parts
+from rocklash.records.selectors.shelf import counts_by_kind, individuals_of, picture_or_404, pictures_of, shelf_part_or_404, shelf_parts
 from rocklash.stations.shelf import commands
 from rocklash.stations.shelf.forms import KIND_CHOICES, IndividualForm, PartForm, TableForm
 from rocklash.stations.shelf.pages.shelf import individual_line, shelf_line, table_page
@@ -25,7 +25,8 @@ from valvetrain.units import UnitSystem, told
 _PER_PAGE = 60
 _TYPES = {"csv": "text/csv; charset=utf-8", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 _PART: dict[str, type[Command]] = {
-    "keep": commands.KeepShelfPart, "drop": commands.DropShelfPart, "one": commands.AddIndividual, "gone": commands.DropIndividual,
+    "keep": commands.KeepShelfPart, "drop": commands.DropShelfPart, "one": commands.AddIndividual, "picture": commands.AddPicture,
+    "no picture": commands.DropPicture, "gone": commands.DropIndividual,
 }  # fmt: skip
 
 
@@ -61,7 +62,7 @@ def part(request: HttpRequest, member: Membership, number: int, kind: str = "") 
         made = _PART.get(request.POST.get("act", ""))
         if made is None or (not number and made is not commands.KeepShelfPart):
             raise Http404("There is nothing of that name to do here.")
-        command = made(member, None, request.POST, target=found)
+        command = made(member, None, request.POST, target=found, files=request.FILES)
         outcome = command.run()
         if not outcome.refused:
             if made is commands.DropShelfPart:
@@ -80,7 +81,7 @@ def _part_page(request: HttpRequest, member: Membership, part: Part, command: Co
     context = {
         "heading": part.name or f"New {KINDS[Owner(part.kind)]}", "subheading": KINDS[Owner(part.kind)], "member": member, "part": part, "form": form,
         "one": one, "refused": refused, "seen": commands.fingerprint_of(part), "uses": sorted(builds_using(part)) if part.pk else [],
-        "ones": [individual_line(each, system) for each in individuals_of(part)] if part.pk else [], "spring": part.kind == "spring",
+        "ones": [individual_line(each, system) for each in individuals_of(part)] if part.pk else [], "pictures": pictures_of(part) if part.pk else [],
     }  # fmt: skip
     return render(request, "shelf/part.html", context, status=outcome.status if outcome else 200)
 
@@ -95,6 +96,14 @@ def _form(empty: BenchForm, made: type[Command], command: Command | None, outcom
         if name in bound.fields and name not in bound.errors:
             bound.add_error(name, told(sentence, system))
     return bound
+
+
+@in_shop
+def picture(request: HttpRequest, member: Membership, number: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """One picture, to nobody but the members of its workshop."""
+    answer = HttpResponse(bytes(picture_or_404(member.workshop, number).data), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=86400"
+    return answer
 
 
 @in_shop
