@@ -31,7 +31,8 @@ def test_parts_come_onto_the_shelf(page: Page, site: str, troubles: list[str]) -
     page.get_by_role("button", name="Look at it").click()
     expect(page.get_by_text("Row 3, price", exact=False)).to_be_visible()
     assert violations(page) == []
-    page.go_back()
+    page.get_by_role("link", name="Shelf", exact=True).click()
+    page.get_by_role("link", name="Bring in a table").click()
     page.get_by_label("or paste the table", exact=False).fill("name,kind,price,mass [g]\nFeather 5,retainer,41,5.1\n")
     page.get_by_role("button", name="Look at it").click()
     page.get_by_role("button", name="Bring in 1 parts").click()
@@ -54,6 +55,7 @@ def test_a_set_is_found_weighed_proposed_and_taken_back(page: Page, site: str, t
     page.get_by_role("button", name=re.compile("^Search")).click()
     expect(page.get_by_role("alert")).to_contain_text("a bare number")
     expect(page.get_by_label("Budget, one side")).to_have_value("lots")
+    troubles[:] = [each for each in troubles if "422" not in each]  # the browser notes the refusal that was asked for
     page.get_by_label("Budget, one side").fill("400")
     for place in ("inner spring", "follower", "shim under the springs"):
         page.get_by_label(place, exact=False).uncheck()

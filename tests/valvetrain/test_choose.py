@@ -226,3 +226,22 @@ def test_parts_that_contradict_themselves_are_left_out_by_name() -> None:
     shelf = Shelf(parts={**shelf.parts, Slot.CAM: (*shelf.parts[Slot.CAM], wrong)})
     tables = Tables(bench_of(record, Side.EXHAUST), shelf)
     assert [(each.slot, each.name) for each in tables.dropped] == [(Slot.CAM, "no lift told")]
+
+
+def test_every_rule_between_places_of_a_set_narrows_a_search() -> None:
+    """Each rule that is about two places, or a place and the head, must find its matrix: a clash of each leaves fewer sets or none."""
+    record = demo("petrel_1498")
+    tables = Tables(bench_of(record, Side.EXHAUST), drawn_shelf(record, Side.EXHAUST, SMALL, 1))
+    assert len(tables.joins.rules) == len(tables.joins.trays) >= 25
+    cam = Candidate(
+        key="odd",
+        record=PartRecord("odd", {"lift": Figure(9e-3), "height_1": Figure(1e-3), "duration_1": Figure(4.1)}, {"drive": "pressed"}),
+    )
+    told = replace(record, facts={**record.facts, "cam_drive": "bolted"})
+    base = drawn_shelf(record, Side.EXHAUST, SMALL, 1).parts
+    odd = Tables(bench_of(told, Side.EXHAUST), Shelf(parts={**base, Slot.CAM: (base[Slot.CAM][0], cam)}))
+    assert (
+        odd.joins.trays[-1].left * 2
+        == Tables(bench_of(record, Side.EXHAUST), Shelf(parts={**base, Slot.CAM: (base[Slot.CAM][0], cam)})).joins.trays[-1].left
+    )
+    assert all(motion[0] == 0 for motion in odd.motions)

@@ -253,7 +253,7 @@ def at_speed(one: Shown, side: Side, *, ask: bool, role: str = "proposed") -> Ch
     setup, stock = (done.proposed if role == "proposed" else done.stock), done.stock.sides[side]
     train = setup.sides[side]
     key = train_key(train, done.goal, stock=stock)
-    found = tasks.ask("motion", key, (train, done.goal, stock)) if ask and tasks.workers_run() else tasks.peek("motion", key)
+    found = tasks.ask("motion", key, (train, done.goal, stock)) if ask else tasks.peek("motion", key)
     if not isinstance(found, tasks.Ready):
         return None
     return check_motion(side, found.value, done.goal)

@@ -7,6 +7,7 @@ from django.shortcuts import redirect
 from django.utils import timezone
 
 from rocklash.answers.choose import plan_of, progress_of
+from rocklash.answers.tasks import workers_run
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.models import Decision
@@ -48,7 +49,9 @@ def choose(bench: Bench) -> dict[str, Any]:
     lift = review.completed.proposed_sides[bench.side].parts[Owner.CAM]["lift"]
     shown["state"] = search_state(plan, progress, search, bench.system, cam_known=lift.basis is not Basis.ESTIMATE)
     if progress.found is not None and search.asked_key == plan.key:
-        asked = Asked(bench.request.GET.get("set", "")[:400], bench.request.GET.get("saves", ""), ask=progress.state == "done")
+        asked = Asked(
+            bench.request.GET.get("set", "")[:400], bench.request.GET.get("saves", ""), ask=progress.state == "done" and workers_run()
+        )
         try:
             shown["page"] = choose_page(plan, progress, search, asked, bench.system, timezone.localdate())
         except ValveTrainError as error:

@@ -144,7 +144,7 @@ class Joins:
     def count(self) -> int:
         """How many sets go together: given the retainer, springs, tops and riders on the lobe are independent of one another."""
         ok, shims, total = self.ok, len(self.shelf.parts[Slot.SPRING_SHIM]), 0
-        on = ok[Slot.CAM, Slot.FOLLOWER].astype(np.int64)
+        on = (ok[Slot.CAM, Slot.FOLLOWER] & ok[Slot.CAM, None]).astype(np.int64)
         for r in np.flatnonzero(ok[Slot.RETAINER, None][:, 0]):
             followers = ok[Slot.FOLLOWER, Slot.RETAINER][:, r] & ok[Slot.FOLLOWER, None][:, 0]
             tops = self.tops_of(int(r)).astype(np.int64)
@@ -160,7 +160,7 @@ _PLACES: dict[str, Slot | None] = {
 _PAIRS: tuple[tuple[Slot, Slot | None], ...] = (
     (Slot.VALVE, Slot.KEEPERS), (Slot.VALVE, Slot.RETAINER), (Slot.VALVE, Slot.FOLLOWER), (Slot.VALVE, None), (Slot.KEEPERS, Slot.RETAINER),
     (Slot.OUTER, Slot.RETAINER), (Slot.INNER, Slot.RETAINER), (Slot.INNER, Slot.OUTER), (Slot.OUTER, None), (Slot.INNER, None),
-    (Slot.RETAINER, None), (Slot.FOLLOWER, Slot.RETAINER), (Slot.FOLLOWER, None), (Slot.CAM, Slot.FOLLOWER),
+    (Slot.RETAINER, None), (Slot.FOLLOWER, Slot.RETAINER), (Slot.FOLLOWER, None), (Slot.CAM, Slot.FOLLOWER), (Slot.CAM, None),
 )  # fmt: skip
 
 
@@ -209,7 +209,7 @@ class Tables:
     @cached_property
     def motions(self) -> list[tuple[int, int]]:
         """Cams with followers, by number, that go together."""
-        ok = self.joins.ok[Slot.CAM, Slot.FOLLOWER]
+        ok = self.joins.ok[Slot.CAM, Slot.FOLLOWER] & self.joins.ok[Slot.CAM, None]
         return [(int(c), int(f)) for c, f in zip(*np.nonzero(ok), strict=True) if self.joins.ok[Slot.FOLLOWER, None][int(f), 0]]
 
     def motion(self, numbers: tuple[int, int], make: Callable[["Tables", tuple[int, int]], Any]) -> Any:

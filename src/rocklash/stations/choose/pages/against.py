@@ -47,7 +47,7 @@ def _signed(value: float, kind: QuantityKind, system: UnitSystem) -> str:
 
 def _cell(check: Check | None, system: UnitSystem) -> Cell:
     if check is None:
-        return Cell("", "computing …")
+        return Cell("", "not computed yet")
     return Cell(
         check.verdict.value, show(check.figure, check.kind, system), _signed(check.margin, check.kind, system), f"±{show(check.spread, check.kind, system, difference=True)}"
     )  # fmt: skip
