@@ -12,7 +12,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.bench.test_speed import PETREL, publish
+from tests.bench.publish import publish
+from tests.bench.test_speed import PETREL
 from tests.valvetrain.motion_reference import example, one_turn
 from valvetrain.formats import build_file
 from valvetrain.kernels import valve_motion as kernel

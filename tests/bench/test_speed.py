@@ -27,6 +27,7 @@ from rocklash.demo import load
 from rocklash.records.figure_column import fingerprint
 from rocklash.records.models import Build, CamCandidate, Membership, Part, SetupSide
 from rocklash.records.selectors.builds import build_or_404
+from tests.bench.publish import publish
 from tests.browser.conftest import browser_context_args, browser_type_launch_args, sign_in
 from tests.rocklash.conftest import BACKEND, PAGES
 from valvetrain.formats import build_file
@@ -41,10 +42,6 @@ from valvetrain.studies.train.assembly import complete
 __all__ = ["browser_context_args", "browser_type_launch_args"]
 pytestmark = [pytest.mark.bench, pytest.mark.django_db]
 PETREL = Path(load.__file__).parent / "builds/petrel_1498.json"
-
-
-def publish(benchmark: Any, name: str, unit: str, factor: float, *, limit: float) -> None:
-    benchmark.extra_info.update({"name": name, "unit": unit, "factor": factor, "limit": limit})
 
 
 def test_assess_12_valves(benchmark: Any) -> None:

@@ -33,7 +33,7 @@ WORDS = {
     Slot.FOLLOWER: "follower", Slot.SPRING_SHIM: "shim under the springs",
 }  # fmt: skip
 _KIND = "choose"
-_LEAST, _MOST, _SETS = 12, 120, 200_000  # shards that a search is cut into where workers share it, and about how many sets one holds
+_LEAST, _MOST, _SETS = 4, 120, 250_000  # shards that a search is cut into where workers share it, and about how many sets one holds
 _TABLES: Kept[Tables] = Kept(6)
 _SHOWN: Kept[Shown | str] = Kept(96)
 _Inputs = tuple[str, int, int]

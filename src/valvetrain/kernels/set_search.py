@@ -12,6 +12,7 @@ Codes = NDArray[np.uint8]
 Numbers = NDArray[np.int64]
 
 HOLDS, SLIM, UNPROVEN, SHORT = 0, 1, 2, 3
+TILE = 16
 LOWER, MIDDLE, UPPER = 0.025, 0.5, 0.975
 _FAST = {"contract", "nsz", "reassoc", "arcp", "nnan"}
 
@@ -216,59 +217,62 @@ def judge_sets(  # noqa: PLR0915  (one loop: what the compiler must see whole)
     width = item_columns.shape[1] + rider_columns.shape[1]
     columns, guesses = np.empty(width, dtype=np.int64), np.empty(width, dtype=np.uint8)
     found = 0
-    for j in range(count):
-        for i in range(items):
-            if not allowed[i, j]:
-                continue
-            mask, worst, last, score = 0, HOLDS, -1, 0.0
-            for check in range(checks):
-                if check == floats:
-                    continue
-                code = max(item_codes[i, check], rider_codes[j, check])
-                miss = max(item_miss[i, check], rider_miss[j, check])
-                if check == seat:
-                    margin = has[i, 0] - needs[j, 0]
-                    code = _margin_code(margin, has[i, 1] + needs[j, 1], has[i, 2] + needs[j, 2])
-                    if same[i] and needs[j, 3] <= 0.0 and margin > -1e-6:
-                        code = HOLDS
-                    miss = -margin / needs[j, 0]
-                elif check == budget:
-                    over = item_money[i, 0] + rider_money[j, 0] - wishes[0]
-                    code, miss = (SHORT, over / max(wishes[0], 1.0)) if over > 1e-6 else (HOLDS, 0.0)
-                elif check == days:
-                    late = max(item_money[i, 1], rider_money[j, 1]) - wishes[1]
-                    code, miss = (SHORT, late / max(wishes[1], 1.0)) if late > 0.0 else (HOLDS, 0.0)
-                if code == SHORT:
-                    mask |= 1 << check
-                    last, score = check, miss
-                worst = max(worst, code)
-            share = _share_below(light, riders[j], thresholds[i])
-            if min(abs(share - LOWER), abs(share - MIDDLE), abs(share - UPPER)) < widest:
-                share = _share_at(weights, riders[j], thresholds[i], springs[i])
-            code = HOLDS if share < LOWER else SHORT if share > UPPER else SLIM
-            # what rests on estimates decides between not proven and just or short: not asked of a set that falls elsewhere anyway
-            if code == SLIM and (share > MIDDLE or mask == 0):
-                for k in range(item_columns.shape[1]):
-                    columns[k], guesses[k] = item_columns[i, k], item_guesses[i, k]
-                for k in range(rider_columns.shape[1]):
-                    at = item_columns.shape[1] + k
-                    columns[at], guesses[at] = rider_columns[j, k], rider_guesses[j, k]
-                part = _guessed(rates[i], light, riders[j], light_springs[i], table, columns, guesses, clear, lobe, y)
-                if part > 0.5 or (part < 0.0 and (untold[i] or rider_guesses[j].any())):
-                    code = UNPROVEN
-                elif share > MIDDLE:
-                    code = SHORT
-            if code == SHORT:
-                mask |= 1 << floats
-                last, score = floats, share
-            worst = max(worst, code)
-            seen[mask] += 1
-            if mask == 0:
-                counts[worst] += 1
-                kept[found, 0], kept[found, 1], kept_class[found] = i, j, worst
-                found += 1
-            elif mask == 1 << last and score < heap[i, last]:
-                heap[i, last], heap_at[i, last] = score, j
+    # tiles of items and riders stay near the processor while they meet; of one item the riders come in their order all the same
+    for first_item in range(0, items, TILE):
+        for first_rider in range(0, count, TILE):
+            for j in range(first_rider, min(first_rider + TILE, count)):
+                for i in range(first_item, min(first_item + TILE, items)):
+                    if not allowed[i, j]:
+                        continue
+                    mask, worst, last, score = 0, HOLDS, -1, 0.0
+                    for check in range(checks):
+                        if check == floats:
+                            continue
+                        code = max(item_codes[i, check], rider_codes[j, check])
+                        miss = max(item_miss[i, check], rider_miss[j, check])
+                        if check == seat:
+                            margin = has[i, 0] - needs[j, 0]
+                            code = _margin_code(margin, has[i, 1] + needs[j, 1], has[i, 2] + needs[j, 2])
+                            if same[i] and needs[j, 3] <= 0.0 and margin > -1e-6:
+                                code = HOLDS
+                            miss = -margin / needs[j, 0]
+                        elif check == budget:
+                            over = item_money[i, 0] + rider_money[j, 0] - wishes[0]
+                            code, miss = (SHORT, over / max(wishes[0], 1.0)) if over > 1e-6 else (HOLDS, 0.0)
+                        elif check == days:
+                            late = max(item_money[i, 1], rider_money[j, 1]) - wishes[1]
+                            code, miss = (SHORT, late / max(wishes[1], 1.0)) if late > 0.0 else (HOLDS, 0.0)
+                        if code == SHORT:
+                            mask |= 1 << check
+                            last, score = check, miss
+                        worst = max(worst, code)
+                    share = _share_below(light, riders[j], thresholds[i])
+                    if min(abs(share - LOWER), abs(share - MIDDLE), abs(share - UPPER)) < widest:
+                        share = _share_at(weights, riders[j], thresholds[i], springs[i])
+                    code = HOLDS if share < LOWER else SHORT if share > UPPER else SLIM
+                    # what rests on estimates decides between not proven and just or short: not asked of a set that falls elsewhere anyway
+                    if code == SLIM and (share > MIDDLE or mask == 0):
+                        for k in range(item_columns.shape[1]):
+                            columns[k], guesses[k] = item_columns[i, k], item_guesses[i, k]
+                        for k in range(rider_columns.shape[1]):
+                            at = item_columns.shape[1] + k
+                            columns[at], guesses[at] = rider_columns[j, k], rider_guesses[j, k]
+                        part = _guessed(rates[i], light, riders[j], light_springs[i], table, columns, guesses, clear, lobe, y)
+                        if part > 0.5 or (part < 0.0 and (untold[i] or rider_guesses[j].any())):
+                            code = UNPROVEN
+                        elif share > MIDDLE:
+                            code = SHORT
+                    if code == SHORT:
+                        mask |= 1 << floats
+                        last, score = floats, share
+                    worst = max(worst, code)
+                    seen[mask] += 1
+                    if mask == 0:
+                        counts[worst] += 1
+                        kept[found, 0], kept[found, 1], kept_class[found] = i, j, worst
+                        found += 1
+                    elif mask == 1 << last and score < heap[i, last]:
+                        heap[i, last], heap_at[i, last] = score, j
     return found
 
 

@@ -36,6 +36,7 @@ class Motion:
         self.picks = {**tables.base, Slot.CAM: parts[Slot.CAM][motion[0]], Slot.FOLLOWER: parts[Slot.FOLLOWER][motion[1]]}
         self.why = ""
         self.known: tuple[Array, Array] | None = None
+        self.table: NDArray[np.float32] | None = None
         try:
             done = complete(with_set(tables.bench, PartSet(self.picks)))
             self.train: TrainSide = done.proposed.sides[tables.bench.side]

@@ -112,9 +112,11 @@ def _bears(tables: Tables, motion: Motion, pile: Pile) -> tuple[NDArray[np.float
 
 
 def _table(tables: Tables, motion: Motion) -> NDArray[np.float32]:
-    """The rows of every figure that may decide, with those of which lobe it is behind them."""
-    own = [np.zeros(ROWS)] if motion.own is None else [tables.normal(motion.own)]
-    return np.array([*tables.rows, *own], dtype=np.float32)
+    """The rows of every figure that may decide, with those of which lobe it is behind them; made anew only when a figure came."""
+    if motion.table is None or len(motion.table) != len(tables.rows) + 1:
+        own = [np.zeros(ROWS)] if motion.own is None else [tables.normal(motion.own)]
+        motion.table = np.array([*tables.rows, *own], dtype=np.float32)
+    return motion.table
 
 
 def _columns(tables: Tables, motion: Motion, pile: Pile) -> tuple[Numbers, NDArray[np.uint8], int]:
@@ -162,7 +164,7 @@ def _judge(
             riders.numbers[part], riders.guesses[part], pile.guessed | motion.guessed, clear, lobe, _BITS, heap, which, kept, classes,
             total.classes, total.seen,
         )  # fmt: skip
-        known = _Known(motion.motion[0], pile, riders, force, money, service)
+        known = _Known(motion.motion[0], pile, riders, force, money, service, tables.radix)
         i, j = kept[:found, 0], kept[:found, 1] + start
         total.keep(known, i, j, classes[:found])
         for check in ORDER:
@@ -179,6 +181,17 @@ class _Known:
     force: Array
     money: Array
     service: Array
+    radix: Numbers
+
+    def ids(self, i: Numbers, j: Numbers) -> Numbers:
+        """Numbers by which sets are ordered as their parts' numbers are: equal sets are the same whatever the split."""
+        radix = self.radix
+        packs = np.array(self.pile.packs, dtype=np.int64)[i]
+        picks = self.riders.group.picks[j]
+        return np.asarray(
+            self.cam * radix[0] + packs @ radix[1:3] + picks[:, 0] * radix[3] + picks[:, 2] * radix[4] + picks[:, 1] * radix[5]
+            + picks[:, 3] * radix[6] + np.array(self.pile.shims, dtype=np.int64)[i] * radix[7]
+        )  # fmt: skip
 
     def criteria(self, i: Numbers, j: Numbers) -> Array:
         """Force N, mass kg, price, days, service h of items with riders, (sets, 5)."""
@@ -190,12 +203,17 @@ class _Known:
 
     def found(self, code: int, miss: float, i: int, j: int) -> Found:
         """One set."""
-        one, other = np.array([i]), np.array([j])
-        retainer, valve, keepers, follower = (int(n) for n in self.riders.group.picks[j])
+        riders = self.riders
+        return Found(
+            code, miss, float(self.force[i]), float(self.pile.mass[i] + riders.weighed[j]), float(self.money[i, 0] + riders.money[j, 0]),
+            float(max(self.money[i, 1], riders.money[j, 1])), float(min(self.service[i], riders.service[j])), self.numbers(i, j),
+        )  # fmt: skip
+
+    def numbers(self, i: int, j: int) -> tuple[int, ...]:
+        """Numbers of a set's parts in the order of the places."""
+        retainer, valve, keepers, follower = self.riders.group.picks[j].tolist()
         outer, inner = self.pile.packs[i]
-        numbers = (self.cam, outer, inner, retainer, keepers, valve, follower, self.pile.shims[i])
-        force, mass, price, days, service = self.criteria(one, other)[0].tolist()
-        return Found(code, miss, force, mass, price, days, service, numbers)
+        return (self.cam, outer, inner, retainer, keepers, valve, follower, self.pile.shims[i])
 
 
 class Sum:
@@ -206,19 +224,36 @@ class Sum:
         self.classes = np.zeros(3, dtype=np.int64)
         self.front: list[Found] = []
         self.misses: dict[SetCheck, list[Found]] = {check: [] for check in ORDER}
+        self._waiting: list[list[tuple[Array, Numbers, _Known, Numbers, Numbers]]] = [[], [], []]
+        self._held = [0, 0, 0]
 
     def keep(self, known: _Known, i: Numbers, j: Numbers, codes: NDArray[np.uint8]) -> None:
-        """The sets of a block that nothing beats, class by class."""
+        """The sets of a block that nothing beats, class by class; made into sets once many have come together."""
         if not len(i):
             return
-        criteria = known.criteria(i, j)
+        criteria, ids = known.criteria(i, j), known.ids(i, j)
         for code in range(3):
             rows = np.flatnonzero(codes == code)
             if len(rows):
-                best = rows[front_rows(criteria[rows])]
-                self.front += [known.found(code, 0.0, int(i[k]), int(j[k])) for k in best]
-        if len(self.front) > _FRONT:
-            self.front = best_front(self.front)
+                best = rows[front_rows(criteria[rows], ids[rows])]
+                self._waiting[code].append((criteria[best], ids[best], known, i[best], j[best]))
+                self._held[code] += len(best)
+                if self._held[code] > 4 * _FRONT:
+                    self._gather(code)
+
+    def _gather(self, code: int) -> None:
+        """Of all that waits, what nothing beats."""
+        blocks, self._waiting[code], self._held[code] = self._waiting[code], [], 0
+        if not blocks:
+            return
+        best = front_rows(np.concatenate([block[0] for block in blocks]), np.concatenate([block[1] for block in blocks]))
+        starts = np.cumsum([0, *(len(block[0]) for block in blocks)])
+        which = np.searchsorted(starts, best, side="right") - 1
+        for row, block in zip(best.tolist(), which.tolist(), strict=True):
+            _, _, known, i, j = blocks[block]
+            at = row - int(starts[block])
+            self.front.append(known.found(code, 0.0, int(i[at]), int(j[at])))
+        self.front = best_front(self.front)
 
     def near(self, known: _Known, check: SetCheck, score: Array, which: Numbers) -> None:
         """The nearest misses of a block at one check, one an item."""
@@ -232,6 +267,8 @@ class Sum:
 
     def result(self) -> ShardResult:
         """All of it."""
+        for code in range(3):
+            self._gather(code)
         classes = (int(self.classes[0]), int(self.classes[1]), int(self.classes[2]))
         misses = {check: tuple(rows) for check, rows in self.misses.items() if rows}
         return ShardResult(self.seen.copy(), classes, tuple(best_front(self.front)), misses, (), int(self.seen.sum()))
@@ -245,12 +282,13 @@ def nearest(found: list[Found]) -> list[Found]:
     return list(best.values())[:_NEAR_MISSES]
 
 
-def front_rows(criteria: Array) -> Numbers:
-    """Rows (force, mass, price, days, service) that no other beats in everything, each rounded to what is worth telling apart."""
+def front_rows(criteria: Array, ids: Numbers) -> Numbers:
+    """Rows (force, mass, price, days, service) that no other beats in everything, each rounded to what is worth telling apart; of equal ones the
+    least by its id."""
     values = np.round(criteria / _ROUND)
     values[:, 4] = -values[:, 4]
     spread = np.maximum(values.max(axis=0) - values.min(axis=0), 1.0)
-    order = np.lexsort((np.arange(len(values)), ((values - values.min(axis=0)) / spread).sum(axis=1)))
+    order = np.lexsort((ids, ((values - values.min(axis=0)) / spread).sum(axis=1)))
     keep = np.empty(len(values), dtype=np.int64)
     found = kernel.front_of(np.ascontiguousarray(values), order.astype(np.int64), keep)
     return np.sort(keep[:found])
@@ -260,11 +298,11 @@ def best_front(found: list[Found]) -> list[Found]:
     """The front of each class among sets found in any order; the same for any order."""
     kept: list[Found] = []
     for code in range(3):
-        rows = sorted(each for each in found if each.code == code)
+        rows = sorted((each for each in found if each.code == code), key=lambda each: each.numbers)
         if not rows:
             continue
         criteria = np.array([[each.force, each.mass, each.price, each.days, each.service] for each in rows])
-        best = [rows[n] for n in front_rows(criteria)]
+        best = [rows[n] for n in front_rows(criteria, np.arange(len(rows)))]
         kept += best if len(best) <= _FRONT else [best[n] for n in np.linspace(0, len(best) - 1, _FRONT).astype(int)]
     return kept
 

@@ -198,6 +198,12 @@ class Tables:
         self._groups: dict[int, dict[Figure, Group]] = {}
 
     @cached_property
+    def radix(self) -> NDArray[np.int64]:
+        """What each place of a set's numbers counts, so that sums of them order sets as the numbers do."""
+        sizes = [len(self.shelf.parts[slot]) for slot in Slot]
+        return np.array([np.prod(sizes[place + 1 :], dtype=np.int64) for place in range(len(sizes))], dtype=np.int64)
+
+    @cached_property
     def packs(self) -> list[tuple[int, int]]:
         """Outer and inner springs, by number, that go together on some retainer."""
         anywhere = np.zeros_like(self.joins.packs)
