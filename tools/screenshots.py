@@ -19,11 +19,8 @@ TARGET = ROOT / "docs/screenshots"
 
 
 def _cams(page: "Page", keep: Callable[[str], None]) -> None:
-    """The comparison, the timing page, and one cam with a log of the simulated wheel, which is set aside again."""
+    """The comparison, and one cam with a log of the simulated wheel, which is set aside again."""
     keep("cams")
-    page.get_by_role("link", name="Time the cams").click()
-    keep("timing")
-    page.go_back()
     page.locator("#rail").get_by_role("link", name="Overview").click()
     page.get_by_role("button", name="Make a practice copy").click()
     page.locator("#rail").get_by_role("link", name="Cams").click()
@@ -66,6 +63,18 @@ def _room(page: "Page", petrel: str, dunlin: str, keep: Callable[[str], None]) -
     keep("over-rev")
 
 
+def _choose(page: "Page", petrel: str, base: str, keep: Callable[[str], None]) -> None:
+    """The shelf, and the search prepared on Petrel with its followers left alone."""
+    page.goto(f"{base}/shop/skerrow/shelf/?kind=spring")
+    keep("shelf")
+    page.goto(f"{petrel}choose/?side=exhaust")
+    page.get_by_label("follower", exact=False).uncheck()
+    page.get_by_role("button", name="Search").click()
+    page.locator(".hero").wait_for(timeout=120_000)
+    page.locator(".running").wait_for(state="detached", timeout=120_000)
+    keep("choose")
+
+
 _SIZES = ["2.655", "2.580", "2.700", "2.535", "2.665", "2.580", "2.615", "2.750", "2.675", "2.640", "2.600", "2.625"]
 _GAPS = [0.24, 0.18, 0.30, 0.30, 0.20, 0.24, 0.16, 0.12, 0.18, 0.08, 0.16, 0.17]
 _VALVES = [f"{side} {cylinder} {place}" for side in ("EX", "IN") for cylinder in (1, 2, 3) for place in ("fore", "aft")]
@@ -102,7 +111,6 @@ def _take(base: str) -> None:
             page.screenshot(path=TARGET / f"{name}.png")
 
         page.goto(f"{base}/sign-in/")
-        keep("sign-in")
         page.get_by_label("Name").fill("builder")
         page.get_by_label("Password").fill("harbour-light")
         page.get_by_role("button", name="Sign in").click()
@@ -119,6 +127,7 @@ def _take(base: str) -> None:
         _cams(page, keep)
         _springs(page, petrel, keep)
         _room(page, petrel, dunlin, keep)
+        _choose(page, petrel, base, keep)
         page.goto(f"{petrel}springs/")
         page.get_by_role("button", name="dark").click()
         keep("springs-dark")

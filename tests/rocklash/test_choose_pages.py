@@ -194,6 +194,17 @@ def test_what_to_buy_counts_packs_what_is_here_and_what_is_left_over(builder: Me
     assert line.groups() == ("6", "2", "4", "2", "90.00")
 
 
+def test_seals_are_bought_by_the_pack_that_leaves_least_money(builder: Membership, petrel: Build, shelf: list[Part]) -> None:
+    """By hand: twelve valves, none here. Eights at 9.00 are 18.00 with four over, twelves at 20.00 are dearer; those for 5.5 mm stems do not count."""
+    for name, price, pack, stem in (("S8", "9.00", 8, 6.0e-3), ("S12", "20.00", 12, 6.0e-3), ("S55", "1.00", 12, 5.5e-3)):
+        figures = {"stem_diameter": stored_figure(Owner.SEAL, "stem_diameter", stem, Basis.CARD)}
+        Part.objects.create(workshop=petrel.workshop, kind="seal", name=name, price=Decimal(price), pack=pack, lead_days=3, figures=figures)
+    page = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", client_for(builder).get(address(petrel, "choose/list/")).content.decode()))
+    line = re.search(r"S8 .*?exhaust and intake +(\d+) +(\d+) +(\d+) +2 of 8 +(\d+) +([\d.]+) +3", page)
+    assert line, page[-2500:]
+    assert line.groups() == ("12", "0", "12", "4", "18.00")
+
+
 def test_springs_in_hand_are_dealt_and_short_hands_are_told(builder: Membership, petrel: Build) -> None:
     row = side_rows(_fresh(petrel))["proposed", "exhaust"]
     where, client = address(petrel, "choose/deal/") + "?side=exhaust", client_for(builder)

@@ -83,11 +83,11 @@ class Ledger:
         self.made([row])
         return row
 
-    def made(self, rows: list[Any]) -> None:
-        """Remember rows that were made in one go."""
+    def made(self, rows: list[Any], *, histories: bool = True) -> None:
+        """Remember rows that were made in one go. Of thousands that came as a table each figure's own entry is history enough: no `histories`."""
         for row in rows:
             self.changes.append({"row": row._meta.model_name, "pk": row.pk, "made": _columns(row) if self.remember else {}})
-            if type(row) in HOLDERS:
+            if histories and type(row) in HOLDERS:
                 self._histories += [self._history(row, key, figure) for key, figure in row.figures.items()]
 
     def drop(self, row: models.Model) -> None:

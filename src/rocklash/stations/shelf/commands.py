@@ -228,7 +228,7 @@ class BringInShelf(Command):
                 )
             else:
                 changed += self._change(old, row)
-        self.ledger.made(Part.objects.bulk_create(new, batch_size=500))
+        self.ledger.made(Part.objects.bulk_create(new, batch_size=500), histories=False)
         self.note(f"{len(new)} new, {changed} changed")
         self.made = (len(new), changed)
 

@@ -55,12 +55,12 @@ class Sieve:
             drawn.append(text("s13 b end", _WIDTH - 4, y + 19, f"{row.left:,}"))
             came = row.left
         foot = _TOP + 10 + len(self.rows) * _ROW
-        drawn.append(path("sv-rim", f"M{_MIDDLE - 24} {foot - 4}v26h48v-26"))
+        drawn.append(path("sv-rim", f"M{_MIDDLE + 16} {foot - 4}v26h48v-26"))
         for place, (verdict, count, words) in enumerate(self.caught):
             drawn += _mark(verdict, 12, foot + 2 + place * 16)
             drawn.append(text("s12", 24, foot + 6 + place * 16, f"{count:,} {words}"))
         grains = min(sum(count for _, count, _ in self.caught), 5)
-        drawn += [circle("sv-grain", _MIDDLE - 16 + 8 * n, foot + 14, 3) for n in range(grains)]
+        drawn += [circle("sv-grain", _MIDDLE + 24 + 8 * n, foot + 14, 3) for n in range(grains)]
         return drawing("sieve", f"0 0 {_WIDTH} {foot + 54}", spoken, *drawn)
 
     def _tray(self, y: float, came: int, row: SieveRow) -> list[Shape]:

@@ -85,7 +85,7 @@ class TradeOffs:
         at = self.x.at(self.budget)
         return [
             rect("tr-over", at, _TOP, _RIGHT - at, _BOTTOM - _TOP, fill="url(#overbudget)"), path("sv-rim", f"M{at} {_TOP}V{_BOTTOM}"),
-            text("s12 b end", at - 4, _TOP + 13, f"budget {self.budget:g}"),
+            text("s12 b end", at - 4, _BOTTOM - 6, f"budget {self.budget:g}"),
         ]  # fmt: skip
 
     def _cross(self, mark: Mark) -> list[Shape]:
@@ -105,8 +105,8 @@ class TradeOffs:
         if mark.picked:
             inside.append(circle("tr-ring", x, y, r + 5))
         if mark.letter:
-            away = 12 if x < _RIGHT - 24 else -24
-            inside.append(text("s12 b", x + away, y - 8, mark.letter))
+            away = -22 if mark.letter == "A" or x > _RIGHT - 24 else 12
+            inside.append(text("s12 b", x + away, y - 10, mark.letter))
         if not mark.url:
             return group("", *inside)
         return shape(

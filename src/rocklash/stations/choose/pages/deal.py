@@ -3,14 +3,14 @@
 from dataclasses import dataclass
 
 from rocklash.answers.rows import side_rows
-from rocklash.records.models import Build, Individual, Part
-from rocklash.ui.drawings.scale import Axis
-from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, text
+from rocklash.records.models import Build, Individual, Part, Position
+from rocklash.ui.drawings import head_map
+from rocklash.ui.drawings.head_map import HeadMap, ValveData
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import Side
 from valvetrain.parts.setup import TrainSide
 from valvetrain.parts.spring import PackedSpring
-from valvetrain.studies.choose.dealing import Deal, PartInHand, Seat, SpringInHand, deal, stacks_of
+from valvetrain.studies.choose.dealing import TESTER, Deal, Dealt, PartInHand, Seat, SpringInHand, deal, stacks_of
 from valvetrain.studies.train.side_figures import seat_load
 from valvetrain.units import QuantityKind, UnitSystem, show, told, unit_symbol
 
@@ -31,35 +31,13 @@ class SeatLine:
 
 
 @dataclass(frozen=True)
-class DealtMap:
-    """The seats in a row with the force each gets."""
-
-    seats: tuple[tuple[str, str, float], ...]
-    worst: float
-
-    def shape(self, spoken: str) -> Shape:
-        """A circle for each seat, its force in it, and how far it lies from the force wanted as a tick on a bar."""
-        count = max(len(self.seats), 1)
-        wide = 64.0 * count
-        drawn = []
-        for number, (name, force, off) in enumerate(self.seats):
-            x = 32 + 64 * number
-            bar = Axis(-max(self.worst, 0.5), max(self.worst, 0.5), x - 22, x + 22)
-            drawn += [
-                circle("h-cast", x, 34, 24), text("s13 mid b", x, 39, force), text("s12 mid i2", x, 78, name),
-                path("hair", f"M{x - 22} 92H{x + 22}M{x} 88v8"), path("ink", f"M{bar.at(off)} 86v12"),
-            ]  # fmt: skip
-        return drawing("dealtmap", f"0 0 {wide} 104", spoken, *drawn)
-
-
-@dataclass(frozen=True)
 class DealPage:
     """The deal, or why there is none yet."""
 
     trouble: str
     sentence: str
     lines: list[SeatLine]
-    drawn: DealtMap | None
+    drawn: HeadMap | None
     over: str
     counts: str
     unit: str
@@ -106,10 +84,11 @@ def deal_page(build: Build, side: Side, train: TrainSide, target: float | None, 
         found = deal(seats, springs, few, stacks_of(sizes or _USUAL_SHIMS), target)
     except ContradictionError as error:
         return DealPage(told(error.sentence, system), "", [], None, "", counts, unit)
-    return _page(found, counts, unit, system)
+    places = {place.name: place for place in build.engine.positions.all()}
+    return _page(found, [places[seat.name] for seat in seats], counts, unit, system)
 
 
-def _page(found: Deal, counts: str, unit: str, system: UnitSystem) -> DealPage:
+def _page(found: Deal, places: list[Position], counts: str, unit: str, system: UnitSystem) -> DealPage:
     force = lambda value: show(value, QuantityKind.FORCE, system)
     length = lambda value: f"{show(value, QuantityKind.LENGTH, system)} {unit_symbol(QuantityKind.LENGTH, system)}"
     lines = [
@@ -121,8 +100,19 @@ def _page(found: Deal, counts: str, unit: str, system: UnitSystem) -> DealPage:
         for each in found.seats
     ]  # fmt: skip
     sentence = f"Every seat within {show(found.worst, QuantityKind.FORCE, system, difference=True)} {unit} of {force(found.target)} {unit}, with {found.shims} shims."
-    drawn = DealtMap(tuple((each.seat.name, force(each.force), each.force - found.target) for each in found.seats), found.worst)
-    return DealPage("", sentence, lines, drawn, ", ".join(found.over), counts, unit)
+    window = max(found.worst, TESTER)
+    marks = [_valve(place, each, found.target, window, line, system) for place, each, line in zip(places, found.seats, lines, strict=True)]
+    return DealPage("", sentence, lines, head_map.draw(marks), ", ".join(found.over), counts, unit)
+
+
+def _valve(place: Position, each: Dealt, target: float, window: float, line: SeatLine, system: UnitSystem) -> ValveData:
+    """A valve of the head map: the force it gets in its circle, the window about the force wanted as its bar."""
+    return ValveData(
+        pk=place.pk, name=place.name, side=place.side, cylinder=place.cylinder, state="in range" if abs(each.force - target) <= window + 1e-6 else "undecided",
+        figure=line.force, interval=unit_symbol(QuantityKind.FORCE, system), low=each.force, high=each.force, low_after=None, high_after=None,
+        least=target - window, most=target + window, aim=target, shim_line=f"shim {line.shims}", word=each.spring, url=f"?side={place.side}",
+        current=False,
+    )  # fmt: skip
 
 
 def force_now(train: TrainSide) -> float:

@@ -7,9 +7,11 @@ from datetime import date, timedelta
 
 from rocklash.answers.choose import COLUMNS, WORDS, needed
 from rocklash.answers.rows import kind_of, side_rows
-from rocklash.records.models import Build, Decision, Part
+from rocklash.records.models import Build, Decision, Part, SetupSide
 from valvetrain.parts.engine import Side
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+
+_STEM = 0.1e-3  # m, within which a seal is for a stem. Source: trade
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -80,6 +82,7 @@ def shopping_page(
         _line(part, wanted[number], sorted(sides[number]), [each for each in others if each.kind == part.kind and each.pk != number], wished, today)
         for number, part in found.items()
     ]  # fmt: skip
+    lines += _seals(rows, len(build.engine.positions.all()), others, wished, today) if lines else []
     lines.sort(key=lambda line: (-line.days, line.part))
     prices = [float(line.price.replace(",", "")) for line in lines if line.price]
     longest = max((line.days for line in lines if line.buy), default=0)
@@ -109,6 +112,31 @@ def _line(part: Part, wanted: int, sides: list[str], others: list[Part], wished:
         price=f"{part.price * packs:,.2f}" if part.price is not None and buy else "", days=days, order=order, alternates=alternates,
         exchange=part.exchange,
     )  # fmt: skip
+
+
+def _seals(
+    rows: Mapping[tuple[str, str], SetupSide], valves: int, others: list[Part], wished: Mapping[str, int | None], today: date
+) -> list[BuyLine]:  # fmt: skip
+    """Stem seals for every valve, which are lost whenever springs come off over them: those of the shelf for these stems, cheapest for the lot."""
+    stems = {
+        row.valve.figures["stem_diameter"]["value"]
+        for (role, _), row in rows.items()
+        if role == "proposed" and row.valve and "stem_diameter" in row.valve.figures
+    }  # fmt: skip
+    if len(stems) != 1:
+        return []
+    stem = stems.pop()
+    fitting = [
+        part
+        for part in others
+        if part.kind == "seal" and "stem_diameter" in part.figures and abs(part.figures["stem_diameter"]["value"] - stem) < _STEM
+    ]
+    cost = lambda part: float(part.price or 0) * math.ceil(max(valves - part.quantity, 0) / part.pack)
+    priced = [part for part in fitting if part.price is not None] or fitting
+    if not priced:
+        return []
+    best = min(priced, key=lambda part: (cost(part), part.pk))
+    return [_line(best, valves, sorted(side.value for side in Side), [part for part in fitting if part.pk != best.pk], wished, today)]
 
 
 def _decided(each: Decision, system: UnitSystem) -> Decided:
