@@ -42,6 +42,8 @@ def test_templates_stay_small_and_hold_no_style_or_script(path: Path) -> None:
     assert len(text.splitlines()) <= 120
     assert max(map(len, text.splitlines()), default=0) <= 160
     assert not re.search(r"\sstyle=|\son[a-z]+=|<style|<script(?![^>]*\bsrc=)", text)
+    broken = [line for line in text.splitlines() if line.rfind("{%") > line.rfind("%}") or line.rfind("{{") > line.rfind("}}")]
+    assert not broken  # a tag that runs over the end of its line is printed as it stands
 
 
 @pytest.mark.parametrize("path", MODULES, ids=lambda path: str(path.relative_to(SOURCE)))

@@ -106,6 +106,14 @@ def test_a_part_is_changed_field_by_field_and_keeps_what_was_not_touched(builder
         "quantity": "4",
         "basis": "measured",
     }
+    assert set(re.findall(r'name="(name|price|pack|quantity|supplier|basis)"', page)) == {
+        "name",
+        "price",
+        "pack",
+        "quantity",
+        "supplier",
+        "basis",
+    }
     data["figure-rate"] = "40.5"
     answer = client.post(where, {"act": "keep", "seen": _hidden(page, "seen"), **data})
     assert answer.status_code == 302
