@@ -16,12 +16,16 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 
 from rocklash.answers import store, tasks
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
+from rocklash.answers.choose import begin, plan_of, progress_of, stop
 from rocklash.answers.results import BuildResult, result_of, train_key, trains_of
 from rocklash.commands.builds import keep_record
-from rocklash.records.models import Build, Membership, Observation, Result, ResultState, Role, User, Workshop
+from rocklash.demo.shelf_parts import load_parts
+from rocklash.records.models import Build, Membership, Observation, Result, ResultState, Role, Search, User, Workshop
+from rocklash.records.selectors.builds import build_or_404
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats import build_file
 from valvetrain.parts.engine import Side
+from valvetrain.studies.choose.search import merged, search_shard, shards_of
 
 ROOT = Path(__file__).resolve().parents[2]
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
@@ -138,3 +142,33 @@ def test_what_is_left_out_is_cancelled_and_a_page_tells_the_share(
     assert asked["HX-Retarget"] == "#motion-pending"
     again = address(build, "motion/") + "?next=" + address(build, "springs/")
     _until(lambda: "HX-Retarget" not in client_for(member, htmx=True).get(again), 120, "the motion arrives on the page")
+
+
+def test_two_workers_share_a_search_and_find_what_one_would(
+    workers: Callable[[int], list["subprocess.Popen[bytes]"]], seen: tuple[Membership, Build, list[Observation]]
+) -> None:
+    """Shards go to whichever is free; merged they are what this process finds alone. Cancelled, nothing more is begun."""
+    member, build, _ = seen
+    load_parts(member.workshop)
+    search = Search(build=build, side="exhaust", budget=480, days=30, places=["outer", "retainer", "keepers", "spring_shim"])
+    plan = plan_of(build_or_404(member.workshop, build.pk), Side.EXHAUST, search)
+    workers(2)
+    begin(plan)
+    begin(plan)  # asked twice, done once
+    _until(lambda: progress_of(plan).state == "done", 120, "the search is through")
+    found = progress_of(plan).found
+    alone = merged(each for shard in shards_of(plan.tables, 3) if (each := search_shard(plan.tables, shard, plan.wishes)))
+    assert found is not None
+    assert found.total == plan.tables.joins.count() > 10_000
+    assert (found.classes, found.front, found.misses) == (alone.classes, alone.front, alone.misses)
+    assert (found.seen == alone.seen).all()
+    search.budget = 470
+    other = plan_of(build_or_404(member.workshop, build.pk), Side.EXHAUST, search)
+    begin(other)
+    stop(other)
+    _until(
+        lambda: not Result.objects.filter(kind="choose", state__in=[ResultState.QUEUED, ResultState.RUNNING]).exists(),
+        60,
+        "nothing goes on",
+    )
+    assert progress_of(other).state in ("stopped", "done")

@@ -14,7 +14,7 @@ from rocklash.records.models import Build, Part, Search
 from rocklash.records.selectors.builds import parts_that_fit
 from valvetrain.errors import ContradictionError, StoppedError, ValveTrainError
 from valvetrain.memory import Kept
-from valvetrain.parts.engine import EngineKind, Side
+from valvetrain.parts.engine import EngineKind, Follower, Side
 from valvetrain.parts.record import BuildRecord
 from valvetrain.studies.checks.check import Check
 from valvetrain.studies.choose.compare import Shown, shown_stock, try_shown
@@ -106,6 +106,12 @@ def _guessed(rows: list[Candidate]) -> list[Candidate]:
     ]
 
 
+def _rides(kind: EngineKind, part: Part) -> bool:
+    """Whether a follower is of the kind the engine has: buckets and tappets have an outside, fingers and rockers an arm."""
+    bucket, arm = {"outside", "inside"} & part.figures.keys(), {"arm", "pivot", "valve_arm", "width"} & part.figures.keys()
+    return not (bucket if kind.follower in (Follower.FINGER, Follower.ROCKER) else arm)
+
+
 def _is_inner(part: Part) -> bool:
     return bool(part.facts.get("nested"))
 
@@ -132,6 +138,8 @@ def plan_of(build: Build, side: Side, search: Search | None) -> Plan:
         if slot in open_places:
             kind = slot.owner.value
             more = [part for part in parts if part.kind == kind and (own is None or part.pk != own.pk)]
+            if kind == "follower":
+                more = [part for part in more if _rides(record.kind, part)]
             if kind == "spring":
                 more = [part for part in more if _is_inner(part) is (slot is Slot.INNER)]
             rows_of_slot += [_candidate(part, needs[slot], stock=False) for part in more]

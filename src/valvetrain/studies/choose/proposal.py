@@ -69,6 +69,13 @@ class Bench:
         sides = self.done.proposed_sides if self.own is self.record.proposed[self.side] else self.done.stock_sides
         return sides[self.side].fit
 
+    def nearest(self, picks: Mapping[Slot, Candidate]) -> tuple[SideRecord, FigureMap]:
+        """Of stock and proposed side the one that shares more of what the springs stand on with a set: its heights are the set's, as far as they go."""
+        stock = self.record.stock[self.side]
+        told = [(self.own, self.fit), (stock, self.done.stock_sides[self.side].fit)]
+        shared = lambda side: sum(side.parts.get(slot.owner, PartRecord()) == picks[slot].record for slot in _STACK)
+        return max(told, key=lambda each: shared(each[0]))
+
 
 def bench_of(record: BuildRecord, side: Side) -> Bench:
     """The bench for one side of a build. Raises ValveTrainError when the build's own figures contradict one another."""
@@ -146,7 +153,7 @@ def stand_of(bench: Bench, picks: Mapping[Slot, Candidate]) -> Stand:
     Heights were measured with the bench's own parts; each other part moves them by its dimensions, where both are told, and by an unknown
     little where they are not.
     """
-    fit, own = bench.fit, bench.own
+    own, fit = bench.nearest(picks)
     height, seal = fit["installed_height"], fit["retainer_to_seal"]
     moved = [_moved(own.parts.get(slot.owner, PartRecord()), picks[slot].record, key, sign) for slot, (key, sign) in _STACK.items()]
     under = _moved(own.parts.get(Owner.RETAINER, PartRecord()), picks[Slot.RETAINER].record, "underside", -1.0)
