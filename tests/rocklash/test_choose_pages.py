@@ -153,6 +153,15 @@ def test_what_is_wrong_with_a_question_is_told(builder: Membership, petrel: Buil
     assert weights.status_code == 422
 
 
+def test_more_than_can_be_searched_is_refused_with_a_way_out(
+    builder: Membership, petrel: Build, shelf: list[Part], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("rocklash.stations.choose.commands.MOST_SETS", 10)
+    answer = _ask(builder, petrel)
+    assert answer.status_code == 422
+    assert "Leave a place as it came" in answer.content.decode()
+
+
 def test_a_search_of_changed_parts_is_stale(builder: Membership, petrel: Build, shelf: list[Part]) -> None:
     _ask(builder, petrel)
     _found(petrel)

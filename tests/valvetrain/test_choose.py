@@ -26,6 +26,7 @@ from valvetrain.studies.choose.ranking import Wish, rank
 from valvetrain.studies.choose.search import Found, ShardResult, best_front, merged, search_shard, shards_of
 from valvetrain.studies.choose.slots import Candidate, Shelf, Slot, Wishes
 from valvetrain.studies.choose.tables import Tables, every_set, goes_together, head_part, set_at
+from valvetrain.studies.choose.warm import warm
 from valvetrain.studies.gaps.gaps import room_review
 from valvetrain.studies.train.assembly import complete
 
@@ -245,3 +246,7 @@ def test_every_rule_between_places_of_a_set_narrows_a_search() -> None:
         == Tables(bench_of(record, Side.EXHAUST), Shelf(parts={**base, Slot.CAM: (base[Slot.CAM][0], cam)})).joins.trays[-1].left
     )
     assert all(motion[0] == 0 for motion in odd.motions)
+
+
+def test_a_search_of_stock_parts_alone_warms_the_loops() -> None:
+    assert warm() == 1

@@ -15,6 +15,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.record import PartRecord
 from valvetrain.studies.choose.proposal import springs_of, stand_of
 from valvetrain.studies.choose.ranking import MOST, Wish
+from valvetrain.studies.choose.search import MOST_SETS
 from valvetrain.studies.choose.slots import Candidate, Slot
 
 
@@ -54,6 +55,12 @@ class AskSearch(_OfASide):
         plan = plan_of(self.subject, self.side, Search(build=self.subject, side=self.side.value, **asked))
         if plan.shelf.count < 2:
             raise Refused("The shelf holds nothing that could go there: put parts on it first.")
+        together = plan.tables.joins.count()
+        if together > MOST_SETS:
+            raise Refused(
+                f"{together:,} sets go together, and {MOST_SETS:,} are the most that are searched at once. Leave a place as it came, or search cam and "
+                "springs first."
+            )
         begin(plan)
         self.note(f"{self.side}", "", f"{plan.shelf.count:,} sets")
         self.ledger.set(row, asked_key=plan.key, asked_at=timezone.now(), by=self.member.user, **asked)

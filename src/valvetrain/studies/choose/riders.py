@@ -29,17 +29,27 @@ ENDLESS = 1e9  # h, of parts that nobody told a service life of
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Riders:
-    """Riders of one follower at one height. `masses` (riders, rows) kg without the springs and `weighed` the same nominal; `numbers` and `guesses` of
-    their figures; `needs` (riders, 4) what must be kept on the seat, variance, estimated part, gas; `money` price and days; `service` h."""
+    """Riders of one follower at one height. `rows` of each part's mass by place (parts, rows) kg, and `picks` which of them; `weighed` kg nominal,
+    springs not in it; `numbers` and `guesses` of their figures; `needs` (riders, 4) what must be kept on the seat, variance, estimated part, gas;
+    `money` price and days; `service` h."""
 
     group: Group
-    masses: NDArray[np.float32]
+    rows: tuple[NDArray[np.float32], ...]
+    picks: NDArray[np.int64]
     weighed: Array
     numbers: NDArray[np.int64]
     guesses: Codes
     needs: Array
     money: Array
     service: Array
+
+    def masses(self, part: slice) -> NDArray[np.float32]:
+        """Rows (riders, rows) of what some of them weigh, kg: made when they are judged, for all of a large shelf would fill the memory."""
+        picks = self.picks[part]
+        total = self.rows[0][picks[:, 0]]
+        for place in range(1, len(self.rows)):
+            total += self.rows[place][picks[:, place]]
+        return np.asarray(total)
 
 
 def riders_of(tables: Tables, follower: int, height: Figure) -> Riders | None:
@@ -57,7 +67,6 @@ def _riders(tables: Tables, group: Group) -> Riders:
     shim = tables.train.masses[Owner.SHIM.value]
     level = tables.column(f"mass:{Owner.SHIM.value}", shim)
     count = len(picks)
-    masses = np.empty((count, ROWS), dtype=np.float32)
     numbers, guesses = np.full((count, 5), -1, dtype=np.int64), np.zeros((count, 5), dtype=np.uint8)
     weighed, money, service, needs = np.full(count, shim.value), np.zeros((count, 2)), np.empty(count), np.empty((count, 4))
     known = {(slot, n): tables.mass(slot, n) for place, slot in enumerate(_ORDER) for n in set(picks[:, place].tolist())}
@@ -65,7 +74,6 @@ def _riders(tables: Tables, group: Group) -> Riders:
     own_number, own_guess = tables.number(f"mass:{Owner.SHIM.value}", shim), shim.basis is Basis.ESTIMATE
     for at, pick in enumerate(picks.tolist()):
         keys = [(slot, pick[place]) for place, slot in enumerate(_ORDER)]
-        masses[at] = level + rows[keys[0]] + rows[keys[1]] + rows[keys[2]] + rows[keys[3]]
         for place, key in enumerate(keys):
             figure = known[key]
             weighed[at] += figure.value
@@ -76,8 +84,15 @@ def _riders(tables: Tables, group: Group) -> Riders:
         money[at] = sum(each.price or 0.0 for each in told), max(each.days or 0 for each in told)
         service[at] = min(each.service or ENDLESS for each in told)
         needs[at] = tables.needs(pick[1])
+    tables_of, places = [], np.empty((count, len(_ORDER)), dtype=np.int64)
+    for place, slot in enumerate(_ORDER):
+        own = sorted(set(picks[:, place].tolist()))
+        base = level if place == 0 else np.zeros(ROWS)  # what lies between follower and stem moves with every rider
+        tables_of.append(np.array([rows[slot, n] + base for n in own], dtype=np.float32))
+        places[:, place] = np.searchsorted(own, picks[:, place])
     return Riders(
-        group=group, masses=masses, weighed=weighed, numbers=numbers, guesses=guesses, needs=needs, money=money, service=service
+        group=group, rows=tuple(tables_of), picks=places, weighed=weighed, numbers=numbers, guesses=guesses, needs=needs, money=money,
+        service=service,
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from valvetrain.studies.train.priors import ROWS
 Array = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
+MOST_SETS = 300_000_000  # that go together and can be searched at once: some minutes of two processors. Source: measured
 _NEAR_MISSES, _FRONT, _RIDERS = 6, 1500, 1024
 _ROUND = (1.0, 0.1e-3, 1.0, 1.0, 5.0)  # N, kg, money, days, hours: sets nearer than this are not told apart on the front. Source: judgement
 _BITS = np.array([BIT[SetCheck.SEAT], BIT[SetCheck.FLOAT], BIT[SetCheck.BUDGET], BIT[SetCheck.DAYS]])
@@ -159,7 +160,7 @@ def _judge(
         heap, which = np.full((count, len(ORDER)), np.inf), np.zeros((count, len(ORDER)), dtype=np.int64)
         kept, classes = np.empty((count * size, 2), dtype=np.int64), np.empty(count * size, dtype=np.uint8)
         found = kernel.judge_sets(
-            tables.weights, light, riders.masses[part], bears[0], bears[1], pile.springs, pile.light, allowed[:, part], codes, own_codes[part],
+            tables.weights, light, riders.masses(part), bears[0], bears[1], pile.springs, pile.light, allowed[:, part], codes, own_codes[part],
             miss, own_miss[part], pile.has, pile.same, riders.needs[part], money, riders.money[part], asked, table, columns, guesses,
             riders.numbers[part], riders.guesses[part], pile.guessed | motion.guessed, clear, lobe, _BITS, heap, which, kept, classes,
             total.classes, total.seen,

@@ -5,6 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 
+from valvetrain.studies.choose.warm import warm as warm_search
 from valvetrain.studies.motion.sweep import warm
 
 _SIGN, _GONE = 3.0, 12.0  # s between signs of life, and without one until a worker counts as gone
@@ -18,6 +19,7 @@ class Command(BaseCommand):
     def handle(self, *_: Any, **__: Any) -> None:
         """Until a signal ends it; what it works at is then given back to the queue."""
         warm()
+        warm_search()
         connector = app.connector.get_worker_connector()  # type: ignore[attr-defined]
         with app.replace_connector(connector) as workers_app:
             workers_app.run_worker(
