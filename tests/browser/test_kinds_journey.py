@@ -50,9 +50,10 @@ def _limits(page: Page) -> None:
     for side, (least, most) in {"Intake": ("0.13", "0.17"), "Exhaust": ("0.18", "0.22")}.items():
         for end, text in (("least", least), ("most", most)):
             field = page.get_by_label(f"{side} clearance, {end}", exact=False).first
-            with page.expect_response(lambda answer: answer.request.method == "POST"):
-                field.fill(text)
-                field.press("Enter")
+            field.fill(text)
+            field.press("Enter")
+            # once it is kept it has a past; the next field is filled in the page as it stands after that
+            expect(page.get_by_role("button", name=f"{side} clearance, {end}: what it was before").first).to_be_visible(timeout=20_000)
 
 
 def _round(page: Page, count: int, word: str, *, shims: bool) -> None:

@@ -123,6 +123,40 @@ def test_answers_that_cross_leave_the_bench_as_it_is_kept(page: Page, site: str,
     assert page.evaluate("Object.keys(localStorage).filter((key) => key.startsWith('draft:'))") == []
 
 
+@pytest.mark.parametrize("leave", ["Enter", "Tab"])
+def test_an_answer_does_not_sweep_what_is_typed_meanwhile(page: Page, site: str, troubles: list[str], leave: str) -> None:
+    """The answer to one field comes while the next is half typed: its text stays, and is kept however the hand leaves it."""
+    sign_in(page, site)
+    page.get_by_role("link", name="Knot 389").click()
+    page.locator("#rail").get_by_role("link", name=re.compile("Engine")).click()
+    page.wait_for_load_state("networkidle")
+    held: list[tuple[Route, APIResponse]] = []
+
+    def hold(route: Route) -> None:
+        if route.request.method == "POST" and not held:
+            held.append((route, route.fetch()))
+        else:
+            route.continue_()
+
+    page.route("**/engine/", hold)
+    page.locator("#engine-compression").fill("9.3")
+    page.keyboard.press("Tab")
+    idle = page.locator("#engine-idle")
+    idle.click()
+    idle.press("Control+a")
+    idle.press_sequentially("1,4")
+    page.wait_for_timeout(500)
+    route, answer = held[0]
+    route.fulfill(response=answer)
+    page.wait_for_load_state("networkidle")
+    expect(idle).to_have_value("1,4")
+    idle.press_sequentially("10")
+    idle.press(leave)
+    expect(page.locator("#ladder .open").get_by_text("1,410")).to_be_visible()
+    expect(page.locator("[data-unkept]:visible")).to_have_count(0)
+    expect(page.locator("#engine-compression")).to_have_value("9.3")
+
+
 def test_history_stops_and_a_file_in(page: Page, site: str, troubles: list[str]) -> None:
     _lash(page, site, "Sanderling 449")
     page.get_by_role("link", name="History").click()

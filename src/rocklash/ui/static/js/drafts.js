@@ -17,16 +17,26 @@
     if (input.value === input.defaultValue) { localStorage.removeItem(key(input)); mark(input, false); }
     else { localStorage.setItem(key(input), input.value); mark(input, true); }
   }
+  // An answer to another field may sweep the text from under a typing hand. It is put back, and sent when the hand leaves: the
+  // browser does not count what a script set as a change.
+  const putBack = new WeakSet();
   function restore() {
     for (const input of document.querySelectorAll("[data-draft]")) {
       const draft = localStorage.getItem(key(input));
       if (draft === null) continue;
       if (draft === input.defaultValue) { localStorage.removeItem(key(input)); mark(input, false); continue; }
-      if (input !== document.activeElement) input.value = draft;
+      if (input.value !== draft) {
+        input.value = draft;
+        if (input === document.activeElement) putBack.add(input);
+      }
       mark(input, true);
     }
   }
   document.addEventListener("input", (event) => { if (event.target.matches("[data-draft]")) keep(event.target); });
+  document.addEventListener("change", (event) => putBack.delete(event.target));
+  document.addEventListener("focusout", ({ target }) => {
+    if (putBack.delete(target) && target.dataset.pending === "1" && target.form?.matches("[data-field]")) target.form.requestSubmit();
+  });
   const inputsOf = (source) => [...(source?.closest?.("form")?.querySelectorAll("[data-draft]") || [])];
   // Fields that are no drafts of their own: what stands in them unsent goes along over the sign-in page and comes back once.
   const away = () => "away:" + location.pathname;
