@@ -94,8 +94,8 @@ def test_an_engine_comes_for_its_clearances_alone(page: Page, site: str, trouble
     expect(page.locator(".map.wide").get_by_text("tight by", exact=False).first).to_be_visible()
 
 
-def test_answers_that_cross_leave_the_bench_as_it_is_kept(page: Page, site: str, troubles: list[str]) -> None:
-    """The answer to the first of two fields comes last, and knows nothing of the second: both stand there all the same, marked as kept."""
+def _engine_held(page: Page, site: str) -> list[tuple[Route, APIResponse]]:
+    """The Engine station, where the first answer to something sent waits until the test lets it through."""
     sign_in(page, site)
     page.get_by_role("link", name="Knot 389").click()
     page.locator("#rail").get_by_role("link", name=re.compile("Engine")).click()
@@ -109,6 +109,12 @@ def test_answers_that_cross_leave_the_bench_as_it_is_kept(page: Page, site: str,
             route.continue_()
 
     page.route("**/engine/", hold)
+    return held
+
+
+def test_answers_that_cross_leave_the_bench_as_it_is_kept(page: Page, site: str, troubles: list[str]) -> None:
+    """The answer to the first of two fields comes last, and knows nothing of the second: both stand there all the same, marked as kept."""
+    held = _engine_held(page, site)
     for field, text in (("compression", "9.1"), ("idle", "1,390")):
         page.locator(f"#engine-{field}").fill(text)
         page.keyboard.press("Tab")
@@ -126,19 +132,7 @@ def test_answers_that_cross_leave_the_bench_as_it_is_kept(page: Page, site: str,
 @pytest.mark.parametrize("leave", ["Enter", "Tab"])
 def test_an_answer_does_not_sweep_what_is_typed_meanwhile(page: Page, site: str, troubles: list[str], leave: str) -> None:
     """The answer to one field comes while the next is half typed: its text stays, and is kept however the hand leaves it."""
-    sign_in(page, site)
-    page.get_by_role("link", name="Knot 389").click()
-    page.locator("#rail").get_by_role("link", name=re.compile("Engine")).click()
-    page.wait_for_load_state("networkidle")
-    held: list[tuple[Route, APIResponse]] = []
-
-    def hold(route: Route) -> None:
-        if route.request.method == "POST" and not held:
-            held.append((route, route.fetch()))
-        else:
-            route.continue_()
-
-    page.route("**/engine/", hold)
+    held = _engine_held(page, site)
     page.locator("#engine-compression").fill("9.3")
     page.keyboard.press("Tab")
     idle = page.locator("#engine-idle")

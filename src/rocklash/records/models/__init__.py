@@ -16,10 +16,10 @@ from rocklash.records.models.clearance import (
 from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
-from rocklash.records.models.photos import Photo
+from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
-from rocklash.records.models.shelf import Decision, FamilyNote, Individual, PartPhoto, Search, SisterEngine, SisterPart
+from rocklash.records.models.shelf import Decision, FamilyNote, Individual, Search, SisterEngine, SisterPart
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [

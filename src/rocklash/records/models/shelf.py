@@ -35,24 +35,6 @@ class Individual(models.Model):
         return f"{self.part}: {self.name}"
 
 
-class PartPhoto(models.Model):
-    """A picture of a part of the shelf, as JPEG."""
-
-    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="photos")
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
-    at = models.DateTimeField(auto_now_add=True)
-    caption = models.CharField(max_length=120, blank=True)
-    width = models.PositiveSmallIntegerField()
-    height = models.PositiveSmallIntegerField()
-    data = models.BinaryField()
-
-    class Meta:
-        ordering = ["pk"]
-
-    def __str__(self) -> str:
-        return self.caption or f"picture {self.pk}"
-
-
 class SisterEngine(models.Model):
     """An engine that shares parts with one of the workshop's, and what it is evidence of."""
 
