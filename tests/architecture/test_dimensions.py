@@ -144,6 +144,31 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "likely_half_width": {"halves": np.array([1e-5, 2e-5, 0.5e-5])},
     "flank_exponents": {"fullness": 8.0},
     "polynomial_coefficients": {"p": 8.0, "q": 14.0, "r": 20.0, "s": 26.0},
+    "press_pressure": {
+        "interference": 0.1e-3, "diameter": 32e-3, "inner": 26e-3, "outer": 52e-3, "elastic_in": 120e9, "poisson_in": 0.28, "elastic_out": 71e9,
+        "poisson_out": 0.33,
+    },
+    "hoop_outside": {"pressure": 42e6, "diameter": 32e-3, "outer": 52e-3},
+    "hoop_inside": {"pressure": 42e6, "diameter": 32e-3, "inner": 26e-3},
+    "push_out_force": {"pressure": 42e6, "diameter": 32e-3, "length": 6e-3, "friction": 0.12},
+    "warm_interference": {"interference": 0.1e-3, "diameter": 32e-3, "inner": 11.5e-6, "outer": 22.5e-6, "warm_in": 120.0, "warm_out": 150.0},
+    "warming_to_drop_in": {"interference": 0.1e-3, "play": 0.03e-3, "diameter": 32e-3, "expansion": 22.5e-6},
+    "swept_volume": {"bore": 76.8e-3, "stroke": 53.6e-3},
+    "chamber_volume": {"swept": 248e-6, "compression": 13.5},
+    "end_pressure": {"pressure": 1.8e5, "compression": 9.0, "exponent": 1.33},
+    "end_temperature": {"temperature": 300.0, "compression": 8.0, "exponent": 1.4},
+    "ratio_of_equal_pressure": {"compression": 9.0, "pressure_ratio": 1.8, "exponent": 1.33},
+    "ratio_of_equal_temperature": {"compression": 9.0, "charge": 326.0, "ambient": 293.0, "exponent": 1.33},
+    "compressor_outlet": {"ambient": 293.0, "pressure_ratio": 1.8, "efficiency": 0.65},
+    "cooled_charge": {"charge": 375.0, "coolant": 293.0, "effectiveness": 0.6},
+    "curtain_area": {"head_diameter": 32e-3, "lift": np.array([4e-3, 8e-3])},
+    "throat_area": {"throat": 27.5e-3, "stem": 5.5e-3},
+    "lift_of_full_throat": {"head_diameter": 32e-3, "seat_width": 1.5e-3, "angle": 0.785, "throat": 27.5e-3, "stem": 5.5e-3},
+    "least_area": {
+        "head_diameter": 32e-3, "seat_width": 1.5e-3, "angle": 0.785, "throat": 27.5e-3, "stem": 5.5e-3, "lift": np.array([1e-3, 5e-3, 9e-3]),
+    },
+    "critical_pressure_ratio": {"heat_ratio": 1.33},
+    "flow_through": {"area": 350e-6, "before": 1e5, "temperature": 300.0, "behind": 0.92e5, "gas": 287.05, "heat_ratio": 1.4},
     "unit_lift": {"terms": ((2.0, -1.0), (4.0, 0.5)), "x": np.array([0.2, 0.5]), "order": 0},
 }
 # A verdict, not a quantity: it compares with a slack of a nanometre, which does not scale.
@@ -152,6 +177,8 @@ NO_QUANTITY = {"interval_inside"}
 NO_QUANTITY |= {"tensile_strength", "endurance_goodman", "gerber_factor"}
 # The gas constant of air stands inside the formula.
 NO_QUANTITY |= {"sound_speed"}
+# The standard atmosphere and two published fits hold their own units inside.
+NO_QUANTITY |= {"air_pressure", "friction_pressure", "wall_heat"}
 
 
 def _factor(unit: str) -> float:
