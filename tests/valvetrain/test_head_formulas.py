@@ -37,7 +37,15 @@ from valvetrain.formulas.valve_flow import (
     throat_area,
 )
 
-SEAT = {"diameter": 32e-3, "inner": 26e-3, "outer": 52e-3, "elastic_in": 120e9, "poisson_in": 0.28, "elastic_out": 71e9, "poisson_out": 0.33}
+SEAT = {
+    "diameter": 32e-3,
+    "inner": 26e-3,
+    "outer": 52e-3,
+    "elastic_in": 120e9,
+    "poisson_in": 0.28,
+    "elastic_out": 71e9,
+    "poisson_out": 0.33,
+}
 
 
 def test_seat_ring_by_the_constants_of_lame() -> None:
@@ -107,7 +115,8 @@ def test_temperatures_of_a_shrink_fit() -> None:
 
 
 @pytest.mark.parametrize(
-    "wrong", [{"inner": 32e-3}, {"outer": 32e-3}, {"diameter": 0.0}, {"interference": -1e-4}, {"interference": 2e-3}, {"elastic_in": math.nan}]
+    "wrong",
+    [{"inner": 32e-3}, {"outer": 32e-3}, {"diameter": 0.0}, {"interference": -1e-4}, {"interference": 2e-3}, {"elastic_in": math.nan}],
 )
 def test_a_fit_that_cannot_be_is_refused(wrong: dict[str, float]) -> None:
     with pytest.raises(OutOfRangeError):
@@ -132,7 +141,7 @@ def test_boost_told_three_ways() -> None:
     cooled = cooled_charge(hot, 293.15, 0.6)
     assert cooled == pytest.approx(326.13876, rel=1e-7)
     assert ratio_of_equal_temperature(9.0, cooled, 293.15, 1.33) == pytest.approx(12.433215, rel=1e-6)
-    assert 12.5 / 1.6 ** (1 / 1.33) == pytest.approx(8.778824, rel=1e-6)
+    assert pytest.approx(8.778824, rel=1e-6) == 12.5 / 1.6 ** (1 / 1.33)
     assert ratio_of_equal_pressure(8.778824, 1.6, 1.33) == pytest.approx(12.5, rel=1e-6)  # and back
     assert end_pressure(1.8e5, 9.0, 1.33) == pytest.approx(end_pressure(1.0e5, ratio_of_equal_pressure(9.0, 1.8, 1.33), 1.33), rel=1e-12)
 

@@ -54,7 +54,7 @@ def end_pressure(pressure: Pascal, compression: Ratio, exponent: Ratio) -> Pasca
     """
     require_between("The compression ratio", compression, 1.0, 40.0)
     require_between("The exponent", exponent, 1.001, 1.5)
-    return pressure * compression**exponent
+    return float(pressure * compression**exponent)
 
 
 def end_temperature(temperature: Kelvin, compression: Ratio, exponent: Ratio) -> Kelvin:
@@ -69,7 +69,7 @@ def end_temperature(temperature: Kelvin, compression: Ratio, exponent: Ratio) ->
     """
     require_between("The compression ratio", compression, 1.0, 40.0)
     require_between("The exponent", exponent, 1.001, 1.5)
-    return temperature * compression ** (exponent - 1.0)
+    return float(temperature * compression ** (exponent - 1.0))
 
 
 def ratio_of_equal_pressure(compression: Ratio, pressure_ratio: Ratio, exponent: Ratio) -> Ratio:
@@ -85,7 +85,7 @@ def ratio_of_equal_pressure(compression: Ratio, pressure_ratio: Ratio, exponent:
     require_above("The compression ratio", compression, 1.0)
     require_above("The pressure ratio", pressure_ratio)
     require_between("The exponent", exponent, 1.001, 1.5)
-    return compression * pressure_ratio ** (1.0 / exponent)
+    return float(compression * pressure_ratio ** (1.0 / exponent))
 
 
 def ratio_of_equal_temperature(compression: Ratio, charge: Kelvin, ambient: Kelvin, exponent: Ratio) -> Ratio:
@@ -102,7 +102,7 @@ def ratio_of_equal_temperature(compression: Ratio, charge: Kelvin, ambient: Kelv
     require_above("The charge temperature", charge)
     require_above("The ambient temperature", ambient)
     require_between("The exponent", exponent, 1.001, 1.5)
-    return compression * (charge / ambient) ** (1.0 / (exponent - 1.0))
+    return float(compression * (charge / ambient) ** (1.0 / (exponent - 1.0)))
 
 
 def compressor_outlet(ambient: Kelvin, pressure_ratio: Ratio, efficiency: Ratio) -> Kelvin:
@@ -118,7 +118,7 @@ def compressor_outlet(ambient: Kelvin, pressure_ratio: Ratio, efficiency: Ratio)
     require_above("The ambient temperature", ambient)
     require_between("The pressure ratio", pressure_ratio, 1.0, 8.0)
     require_between("The compressor's efficiency", efficiency, 0.3, 1.0)
-    return ambient * (1.0 + (pressure_ratio ** (0.4 / 1.4) - 1.0) / efficiency)
+    return float(ambient * (1.0 + (pressure_ratio ** (0.4 / 1.4) - 1.0) / efficiency))
 
 
 def cooled_charge(charge: Kelvin, coolant: Kelvin, effectiveness: Ratio) -> Kelvin:

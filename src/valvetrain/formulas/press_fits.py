@@ -86,7 +86,9 @@ def push_out_force(pressure: Pascal, diameter: Metre, length: Metre, friction: R
     return friction * pressure * math.pi * diameter * length
 
 
-def warm_interference(interference: Metre, diameter: Metre, inner: OnePerKelvin, outer: OnePerKelvin, warm_in: Kelvin, warm_out: Kelvin) -> Metre:
+def warm_interference(
+    interference: Metre, diameter: Metre, inner: OnePerKelvin, outer: OnePerKelvin, warm_in: Kelvin, warm_out: Kelvin
+) -> Metre:
     """Interference on the diameter when the parts are warmer by `warm_in` and `warm_out`; below zero there is play.
 
     Equation: i_T = i + d (alpha_in dT_in - alpha_out dT_out)

@@ -1,0 +1,1 @@
+"""The largest lobe that can be ground from the present one."""
