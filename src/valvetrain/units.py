@@ -53,6 +53,7 @@ class QuantityKind(StrEnum):
     TEMPERATURE = "temperature"
     ALTITUDE = "height above the sea"
     VOLUME = "volume"
+    FLOW = "flow of air"
     NUMBER = "number"
 
 
@@ -86,6 +87,7 @@ _SHOWN: dict[QuantityKind, tuple[str, tuple[str, int], tuple[str, int], str]] = 
     QuantityKind.TEMPERATURE: ("K", ("degC", 0), ("degF", 0), "18, 18 C or 64 F"),
     QuantityKind.ALTITUDE: ("m", ("m", 0), ("ft", 0), "340, 340 m or 1100 ft"),
     QuantityKind.VOLUME: ("m**3", ("cm**3", 1), ("in**3", 2), "449 or 449 cm3"),
+    QuantityKind.FLOW: ("m**3/s", ("l/s", 1), ("ft**3/min", 0), "62, 62 l/s or 131 cfm"),
     QuantityKind.NUMBER: ("", ("", 2), ("", 2), "9.2"),
 }
 
@@ -106,6 +108,7 @@ _SYMBOL = {
     "lbf/in**2": "lbf/in²",
     "kg*mm**2": "kg mm²",
     "oz*in**2": "oz in²",
+    "ft**3/min": "cfm",
     "mm/deg": "mm/°",
     "in/deg": "in/°",
 }

@@ -195,8 +195,8 @@ NO_QUANTITY = {"interval_inside"}
 NO_QUANTITY |= {"tensile_strength", "endurance_goodman", "gerber_factor"}
 # The gas constant of air stands inside the formula.
 NO_QUANTITY |= {"sound_speed"}
-# The standard atmosphere and two published fits hold their own units inside.
-NO_QUANTITY |= {"air_pressure", "friction_pressure", "wall_heat"}
+# The standard atmosphere and three published fits hold their own units inside.
+NO_QUANTITY |= {"air_pressure", "friction_pressure", "wall_heat", "knock_delay"}
 
 
 def _factor(unit: str) -> float:

@@ -15,6 +15,7 @@ from valvetrain.formats.lobe_document import document as lobe_document
 from valvetrain.parts.catalogue import FACTS, FIGURES, FigureKind, Owner, usual_spread
 from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Side, Use, ValvePosition, kind_told
 from valvetrain.parts.figure import Basis, Figure, FigureMap
+from valvetrain.parts.flow import FlowTest
 from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way, check_reading
 from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveStand
 from valvetrain.quantities import from_unit, in_unit
@@ -22,6 +23,7 @@ from valvetrain.units import QuantityKind, UnitSystem, shown_unit
 
 FORMAT = "rocklash.build/1"
 PRACTICE = "practice"  # `yes` on a copy whose readings may be simulated: it stays marked wherever the file goes
+_NOW_OF_THE_GOAL = frozenset({"altitude"})
 ENGINE_WORDS = frozenset({"firing", "lash_note", "shim_shape", PRACTICE})  # free words of an engine, beside its facts
 _ANY_SIZE = 2_000_000  # characters; a build of 32 valves is about 60,000
 
@@ -113,6 +115,24 @@ class GapDocument(_Strict):
     rest: FigureDocument | None = None
 
 
+class FlowRow(_Strict):
+    """One reading of a flow bench."""
+
+    lift_mm: float
+    litres_per_second: float
+
+
+class FlowDocument(_Strict):
+    """A port on the flow bench, at a depression in kPa; `state` is `stock` or `now`."""
+
+    side: Side
+    state: Literal["stock", "now"]
+    depression_kpa: float
+    valves: Annotated[int, Field(ge=1, le=3)] = 1
+    name: str = ""
+    rows: Annotated[list[FlowRow], Field(min_length=2, max_length=200)]
+
+
 class BuildDocument(_Strict):
     """A whole build file."""
 
@@ -121,10 +141,12 @@ class BuildDocument(_Strict):
     use: Use = Use.STREET
     engine: EngineDocument
     goal: Figures = {}
+    goal_facts: dict[str, str] = {}
     valves: list[ValveDocument] = []
     stock: SetupDocument = SetupDocument()
     proposed: SetupDocument | None = None
     gaps: list[GapDocument] = []
+    flows: list[FlowDocument] = []
 
 
 def schema() -> dict[str, object]:
@@ -167,11 +189,11 @@ def _check_facts(facts: dict[str, str], owner: Owner, where: str) -> None:
             choices = ", ".join(
                 f"{name}: {' | '.join(filter(None, row.choices))}" for (place, name), row in FACTS.items() if place is owner
             )
-            raise BuildFileError(f"{where}.facts.{key}: “{word}” is not known of {owner}. Known are {choices or 'none'}.")
+            raise BuildFileError(f"{where}.{key}: “{word}” is not known of {owner}. Known are {choices or 'none'}.")
 
 
 def _part(document: PartDocument, owner: Owner, where: str) -> PartRecord:
-    _check_facts(document.facts, owner, where)
+    _check_facts(document.facts, owner, f"{where}.facts")
     lobe = None
     if document.lobe:
         try:
@@ -227,6 +249,34 @@ def _position(document: ValveDocument, number: int) -> ValvePosition:
     return ValvePosition(document.name, document.side, document.cylinder, deviation)
 
 
+def _flow(document: FlowDocument, number: int) -> FlowTest:
+    lifts, flows = zip(*((row.lift_mm * 1e-3, row.litres_per_second * 1e-3) for row in document.rows), strict=True)
+    try:
+        return FlowTest(document.side, document.state, document.depression_kpa * 1e3, lifts, flows, document.valves, document.name)
+    except OutOfRangeError as error:
+        raise BuildFileError(f"flows[{number}]: {error.sentence}") from error
+
+
+def _dump_flow(test: FlowTest) -> FlowDocument:
+    rows = [
+        FlowRow(lift_mm=_rounded(lift * 1e3), litres_per_second=_rounded(flow * 1e3))
+        for lift, flow in zip(test.lifts, test.flows, strict=True)
+    ]
+    state: Literal["stock", "now"] = "stock" if test.state == "stock" else "now"
+    return FlowDocument(
+        side=test.side, state=state, depression_kpa=_rounded(test.depression / 1e3), valves=test.valves, name=test.name, rows=rows
+    )
+
+
+def _moved(document: BuildDocument) -> tuple[Figures, Figures]:
+    """Engine and goal figures: what files of before told of the engine and belongs to the goal now is taken there."""
+    engine, goal = dict(document.engine.figures), dict(document.goal)
+    for key in _NOW_OF_THE_GOAL & engine.keys():
+        goal.setdefault(key, engine[key])
+        del engine[key]
+    return engine, goal
+
+
 def read(text: str) -> BuildRecord:
     """Build record from the text of a build file. Raises BuildFileError naming place and trouble."""
     if len(text) > _ANY_SIZE:
@@ -247,18 +297,22 @@ def read(text: str) -> BuildRecord:
         fit = f"followers {', '.join(followers)}; adjusters {', '.join(adjusters)}"
         raise BuildFileError(f"engine: {engine.follower} with {engine.adjuster} does not go with {engine.gear}. It takes {fit}.")
     proposed = document.proposed or document.stock
-    _check_facts(engine.facts, Owner.ENGINE, "engine")
+    _check_facts(engine.facts, Owner.ENGINE, "engine.facts")
+    _check_facts(document.goal_facts, Owner.GOAL, "goal_facts")
+    engine_figures, goal_figures = _moved(document)
     return BuildRecord(
         name=document.name,
         kind=kind_told(engine.cylinders, engine.valves_per_side, engine.gear, engine.follower, engine.adjuster, engine.facts),
-        engine=_figures(engine.figures, Owner.ENGINE, "engine.figures"),
-        goal=_figures(document.goal, Owner.GOAL, "goal"),
+        engine=_figures(engine_figures, Owner.ENGINE, "engine.figures"),
+        goal=_figures(goal_figures, Owner.GOAL, "goal"),
         use=document.use,
         positions=tuple(_position(valve, number) for number, valve in enumerate(document.valves)),
         stock={side: _side(getattr(document.stock, side.value), f"stock.{side}") for side in Side},
         proposed={side: _side(getattr(proposed, side.value), f"proposed.{side}") for side in Side},
         facts=engine.facts,
         gaps=tuple(_gap(gap, number) for number, gap in enumerate(document.gaps)),
+        goal_facts=document.goal_facts,
+        flows=tuple(_flow(flow, number) for number, flow in enumerate(document.flows)),
     )
 
 
@@ -334,5 +388,7 @@ def write(record: BuildRecord) -> str:
         stock=SetupDocument(**{side.value: _dump_side(record.stock[side]) for side in Side}),
         proposed=SetupDocument(**{side.value: _dump_side(record.proposed[side]) for side in Side}),
         gaps=[_dump_gap(gap) for gap in record.gaps],
+        goal_facts=dict(record.goal_facts),
+        flows=[_dump_flow(test) for test in record.flows],
     )
     return document.model_dump_json(indent=1, exclude_none=True) + "\n"

@@ -7,12 +7,14 @@ from valvetrain.formulas.spring_fatigue import Wire
 from valvetrain.parts.figure_effects import COUNTS
 from valvetrain.parts.figure_rows import figure_rows
 from valvetrain.parts.fitting_rows import fitting_rows
+from valvetrain.parts.head_rows import head_rows
 from valvetrain.parts.kinds import FactKind, FigureKind, Owner, usual_spread
 
-__all__ = ["FACTS", "FIGURES", "FactKind", "FigureKind", "Owner", "of_owner", "usual_spread"]
+__all__ = ["FACTS", "FIGURES", "FUELS", "FactKind", "FigureKind", "Owner", "of_owner", "usual_spread"]
 
 FIGURES: dict[tuple[Owner, str], FigureKind] = {
-    (row.owner, row.key): row for row in (*(replace(row, counts=COUNTS.get(row.key, "")) for row in figure_rows()), *fitting_rows())
+    (row.owner, row.key): row
+    for row in (*(replace(row, counts=COUNTS.get(row.key, "")) for row in figure_rows()), *fitting_rows(), *head_rows())
 }
 _FACES = {"flat": "flat face", "domed": "domed face", "roller": "roller", "pad": "pad"}
 _GROOVES = {"": "not told", "square": "one square groove", "round": "one round groove", "three": "three round grooves"}
@@ -36,6 +38,16 @@ _SEAT_METALS = {
     "bronze": "nickel-bronze",
     "copper": "copper alloy, soft",
 }
+_GUIDE_METALS = {"": "not told", "iron": "cast iron", "bronze": "bronze", "sintered": "sintered"}
+FUELS = ("petrol", "petrol with ethanol", "E85", "methanol", "gas")
+_TREATED = {
+    "": "not told",
+    "none": "no treatment",
+    "peened": "shot-peened",
+    "cold": "deep-cold treated",
+    "both": "deep-cold treated and shot-peened",
+}
+_BOTH = ("intake", "exhaust")
 FACTS: dict[tuple[Owner, str], FactKind] = {
     (fact.owner, fact.key): fact
     for fact in (
@@ -120,8 +132,52 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             Owner.ENGINE,
             "fuel",
             "Fuel",
-            {"": "not told"} | {name: name for name in ("petrol", "petrol with ethanol", "E85", "methanol", "gas")},
+            {"": "not told"} | {name: name for name in FUELS},
         ),
+        FactKind(Owner.GOAL, "fuel", "Fuel it shall run on", {"": "what it was made for"} | {name: name for name in FUELS}),
+        FactKind(
+            Owner.GOAL,
+            "air",
+            "Air it draws comes",
+            {"": "not told", "clean": "through a kept filter", "dusty": "out of dust or sand", "open": "without a filter"},
+        ),
+        FactKind(Owner.GOAL, "squish", "Squish band", {"": "not told", "kept": "kept in full", "opened": "opened"}),
+        FactKind(Owner.ENGINE, "head_metal", "Head of", {"": "aluminium", "iron": "cast iron"}),
+        FactKind(Owner.ENGINE, "cooling", "Cooled by", {"": "not told", "water": "water", "air": "air"}),
+        *(FactKind(Owner.ENGINE, f"seats_{side}", f"{side.capitalize()} seats of", _SEAT_METALS) for side in _BOTH),
+        *(FactKind(Owner.ENGINE, f"guides_{side}", f"{side.capitalize()} guides of", _GUIDE_METALS) for side in _BOTH),
+        *(
+            FactKind(
+                Owner.ENGINE,
+                f"seat_cut_{side}",
+                f"{side.capitalize()} seats cut with",
+                {"": "not told", "one": "one angle", "three": "three angles", "radius": "a full radius"},
+            )
+            for side in _BOTH
+        ),
+        FactKind(
+            Owner.ENGINE,
+            "seals",
+            "Stem seals of",
+            {"": "not told", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"},
+        ),
+        FactKind(
+            Owner.VALVE,
+            "stem",
+            "Stem",
+            {"": "not told", "plain": "plain", "thin": "thinned under the head", "hollow": "hollow", "sodium": "hollow, sodium in it"},
+        ),
+        FactKind(Owner.VALVE, "back", "Back of the head", {"": "not told", "flat": "flat", "tulip": "tulip"}),
+        FactKind(Owner.VALVE, "back_cut", "Back cut above the seat", {"": "not told", "no": "none", "yes": "back-cut"}),
+        FactKind(Owner.VALVE, "coat", "Face and stem", {"": "not told", "none": "bare", "nitrided": "nitrided", "coated": "coated"}),
+        FactKind(Owner.VALVE, "origin", "Made by", {"": "not told", "maker": "the engine's maker", "other": "another"}),
+        FactKind(Owner.SPRING, "coat", "Surface", {"": "not told", "bare": "bare", "coated": "coated"}),
+        FactKind(Owner.SPRING, "cold", "Deep-cold treated", {"": "not told", "no": "no", "yes": "yes"}),
+        *(FactKind(owner, "treated", "Treatment", _TREATED) for owner in (Owner.RETAINER, Owner.CAM, Owner.FOLLOWER, Owner.VALVE)),
+        FactKind(
+            Owner.FOLLOWER, "inside", "Inside it", {"": "not told", "plain": "nothing moves", "switching": "a mechanism that switches"}
+        ),
+        FactKind(Owner.KEEPERS, "made_of", "Keepers of", {"": "not told", "steel": "steel", "titanium": "titanium"}),
         FactKind(Owner.RETAINER, "held_by", "Held by", {"": "keepers", "keyhole": "its keyhole, no keepers"}),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
         FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
@@ -144,7 +200,10 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
         FactKind(Owner.CAM, "made_of", "Cam of", _CAM_METALS),
         FactKind(Owner.FOLLOWER, "made_of", "Face of", _FACE_METALS),
         FactKind(Owner.SEAT, "made_of", "Seat of", _SEAT_METALS),
-        FactKind(Owner.GUIDE, "made_of", "Guide of", {"": "not told", "iron": "cast iron", "bronze": "bronze", "sintered": "sintered"}),
+        FactKind(Owner.GUIDE, "made_of", "Guide of", _GUIDE_METALS),
+        FactKind(
+            Owner.SEAL, "made_of", "Seal of", {"": "not told", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"}
+        ),
     )
 }
 

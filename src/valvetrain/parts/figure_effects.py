@@ -27,7 +27,7 @@ COUNTS: dict[str, str] = {
     "inner_step": "counts once figures of the inner spring are told",
     "tip_height": "counts with the radius that pushes the stem, for fingers and rockers",
     "spring_pocket": "counts with the outer spring's wire and coil diameter", "switch_speed": "counts with a low cam",
-    "service_interval": "stands on the sheet", "altitude": "stands on the sheet",
+    "service_interval": "stands on the sheet",
     **dict.fromkeys((f"torque_{key}" for key in ("cam_cap", "head", "cover", "tensioner", "lock_nut", "cam_sprocket")), "stands on the sheet"),
     "face_off": "counts in ratio, gaps and cam timing of the proposed set-up", "gasket_new": "counts in ratio and gaps of the proposed set-up",
     "chamber_share": "counts where the head is surfaced", "cam_chain_pitch": "counts where the head is surfaced",

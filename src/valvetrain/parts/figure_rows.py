@@ -108,7 +108,6 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
         0.0,
         hint="running hours, by the manual",
     )
-    add(e, "altitude", "Runs at, above the sea", QuantityKind.ALTITUDE, "m", -430, 6000, 0.0, 0.0)
     add(e, "face_off", "Taken off the head's face", length, "mm", 0, 4, 0.0, 0.0, hint="by surfacing; of the proposed set-up", floor=0.01)
     add(e, "gasket_new", "New head gasket, pressed", length, "mm", 0.05, 5, 0.05, 0.03, hint="where another one goes in")
     add(

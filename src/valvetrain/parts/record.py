@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import EngineKind, Side, Use, ValvePosition
 from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.flow import FlowTest
 from valvetrain.parts.gaps import GapReading
 from valvetrain.parts.lobe import Lobe
 
@@ -44,7 +45,8 @@ class SideRecord:
 
 @dataclass(frozen=True)
 class BuildRecord:
-    """A build: engine, goal, stock and proposed set-ups, where the valves sit, and the gaps measured in it."""
+    """A build: engine, goal, stock and proposed set-ups, where the valves sit, and the gaps and flows measured in it. `facts` are words of the
+    engine, `goal_facts` those of the goal: fuel, air."""
 
     name: str
     kind: EngineKind
@@ -56,3 +58,5 @@ class BuildRecord:
     proposed: Mapping[Side, SideRecord]
     facts: Mapping[str, str] = field(default_factory=dict)
     gaps: tuple[GapReading, ...] = ()
+    goal_facts: Mapping[str, str] = field(default_factory=dict)
+    flows: tuple[FlowTest, ...] = ()

@@ -315,7 +315,7 @@ _PROPOSED: Kept[CompletedSide] = Kept(128)
 
 def _about(record: BuildRecord) -> BuildRecord:
     """What every side of a build follows from."""
-    return replace(record, name="", goal={}, use=Use.STREET, stock={}, proposed={}, gaps=())
+    return replace(record, name="", goal={}, goal_facts={}, use=Use.STREET, stock={}, proposed={}, gaps=(), flows=())
 
 
 def _names(record: BuildRecord) -> dict[tuple[str, Side], str]:
