@@ -34,10 +34,15 @@ _MASS_PER_BORE, _SECTION_PER_BORE = (
 )  # kg/m3 of piston with pin and rings; section of a steel rod over bore squared. Source: judgement
 
 
+def usual_piston_mass(bore: float) -> Figure:
+    """Piston with pin and rings (kg) of a bore (m), where nobody weighed it."""
+    return estimate(_MASS_PER_BORE * bore**3, 0.25)
+
+
 def rod_figures(engine: FigureMap, rods: str) -> dict[str, Figure]:
     """Mass on the rod (kg), its section (m2) and the play of its bearings (m), known or estimated. Source of estimates: judgement."""
     bore = engine["bore"].value
-    piston = engine.get("piston_mass", estimate(_MASS_PER_BORE * bore**3, 0.25))
+    piston = engine.get("piston_mass", usual_piston_mass(bore))
     small = engine.get("rod_small_end", estimate(0.3 * piston.value, 0.4))
     stout = 1.8 if rods == "aluminium" else 1.0
     return {
