@@ -13,7 +13,7 @@ from valvetrain.parts.figure import Basis
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show
 
 TORQUES = ("torque_cam_cap", "torque_cam_sprocket", "torque_tensioner", "torque_lock_nut", "torque_cover", "torque_head")
-_PAPERS = ("service_interval", "altitude")
+_PAPERS = ("service_interval",)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,8 +49,11 @@ def _told(build: Build, keys: tuple[str, ...], system: UnitSystem) -> list[tuple
 
 def _papers(build: Build, system: UnitSystem) -> list[tuple[str, str]]:
     engine = build.engine
-    words = [("Serial number", engine.serial), ("Fuel", engine.facts.get("fuel", "")), ("Manual", engine.manual)]
-    return [*((name, word) for name, word in words if word), *_told(build, _PAPERS, system)]
+    fuel = build.facts.get("fuel", "") or engine.facts.get("fuel", "")
+    words = [("Serial number", engine.serial), ("Fuel", fuel), ("Manual", engine.manual)]
+    high = build.figures.get("altitude")
+    above = [(FIGURES[Owner.GOAL, "altitude"].label, quantity(high["value"], QuantityKind.ALTITUDE, system))] if high else []
+    return [*((name, word) for name, word in words if word), *_told(build, _PAPERS, system), *above]
 
 
 def _timing(answer: BuildResult, build: Build, system: UnitSystem) -> list[tuple[str, str]]:

@@ -3,7 +3,7 @@
 from rocklash.answers.stale import Changes, stale_gaps
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
-from valvetrain.formats.build_file import PRACTICE
+from valvetrain.formats.build_file import PRACTICE, FlowDocument
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition, kind_told
@@ -108,4 +108,6 @@ def record_of(build: Build) -> BuildRecord:
         proposed={side: side_record(rows[SetupRole.PROPOSED, side.value]) for side in Side},
         facts=facts,
         gaps=gaps_of(build),
+        goal_facts=dict(build.facts),
+        flows=tuple(FlowDocument.model_validate(row).test() for row in build.flows),
     )

@@ -12,7 +12,7 @@ from cachetools import LRUCache
 import valvetrain
 
 # How many of each kind a process keeps: a review with its lobes is some 100 kB, a motion with its traces about 2 MB.
-_ROOM = {"review": 512, "motion": 40, "calibration": 32, "plan": 64, "pdf": 8, "choose": 400}
+_ROOM = {"review": 512, "motion": 40, "calibration": 32, "plan": 64, "pdf": 8, "choose": 400, "advice": 64, "regrind": 64}
 
 _memory: dict[str, LRUCache[str, Any]] = {kind: LRUCache(maxsize=room) for kind, room in _ROOM.items()}
 _lock = threading.Lock()
@@ -28,7 +28,7 @@ def code_key() -> str:
     """A name for the core as it stands, so that nothing that other code worked out is taken for this one's."""
     root = Path(str(valvetrain.__path__[0]))
     digest = hashlib.blake2b(digest_size=6)
-    for file in sorted([*root.rglob("*.py"), *root.rglob("*.csv")]):
+    for file in sorted([path for kind in ("py", "csv", "toml") for path in root.rglob(f"*.{kind}")]):
         digest.update(file.read_bytes())
     return digest.hexdigest()
 

@@ -7,7 +7,7 @@ from rocklash.commands.base import Command, Refused
 from rocklash.commands.ledger import Ledger
 from rocklash.records.figure_column import figures_of, stored_from
 from rocklash.records.models import Build, Engine, GapReading, Membership, Part, Position, Setup, SetupRole, SetupSide, ValveFit
-from valvetrain.formats.build_file import PRACTICE
+from valvetrain.formats.build_file import PRACTICE, flow_document
 from valvetrain.formats.lobe_document import document
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Adjuster, EngineKind, Side, ValvePosition
@@ -170,7 +170,15 @@ def _keep(ledger: Ledger, record: BuildRecord, description: str) -> Build:
     ]
     ledger.made(Position.objects.bulk_create(positions))
     build: Build = ledger.make(
-        Build, workshop=shop, engine=engine, name=record.name, use=record.use.value, figures=stored_from(record.goal), practice=practice
+        Build,
+        workshop=shop,
+        engine=engine,
+        name=record.name,
+        use=record.use.value,
+        figures=stored_from(record.goal),
+        facts=dict(record.goal_facts),
+        flows=[flow_document(test).model_dump(mode="json") for test in record.flows],
+        practice=practice,
     )
     shelf = _Shelf(ledger.member, engine, ledger, alone=practice)
     for role, sides in ((SetupRole.STOCK, record.stock), (SetupRole.PROPOSED, record.proposed)):

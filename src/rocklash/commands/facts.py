@@ -1,14 +1,14 @@
-"""Keeping a word: of a part, such as where its lifts are told, or of the engine."""
+"""Keeping a word: of a part, such as where its lifts are told, of the engine, or of the goal."""
 
 from django.shortcuts import get_object_or_404
 
 from rocklash.commands.base import Command, Refused
-from rocklash.records.models import Engine, Part
+from rocklash.records.models import Build, Engine, Part
 from valvetrain.parts.catalogue import FACTS, Owner
 
 
 class KeepWord(Command):
-    """Keep a known word on its owner, unless it changed since the person saw it. The target is a part, or none for the engine."""
+    """Keep a known word on its owner, unless it changed since the person saw it. The target is a part, or none for engine and goal."""
 
     verb = "fact"
     light = True
@@ -16,14 +16,16 @@ class KeepWord(Command):
     def apply(self) -> None:
         """The owner's choice as sent in `fact` and `word`; `seen` is the word the person saw."""
         part: Part | None = self.target
-        owner: Engine | Part
-        if part is None:
+        owner: Engine | Part | Build
+        if part is None and self.text("of") == Owner.GOAL:
+            owner, kind = Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk), Owner.GOAL
+        elif part is None:
             owner, kind = get_object_or_404(Engine.objects.select_for_update(no_key=True), pk=self.subject.engine_id), Owner.ENGINE
         else:
             owner, kind = get_object_or_404(Part.objects.select_for_update(no_key=True), pk=part.pk), Owner(part.kind)
         fact, word = FACTS.get((kind, self.text("fact"))), self.text("word")
         if fact is None or word not in fact.choices:
-            raise Refused(f"There is no such choice for this {'engine' if part is None else 'part'}.")
+            raise Refused(f"There is no such choice for this {kind.value if part is None else 'part'}.")
         now = owner.facts.get(fact.key) or next(iter(fact.choices))
         if word == now:
             return

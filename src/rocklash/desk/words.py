@@ -24,7 +24,7 @@ class FactView:
     options: list[tuple[str, str, bool]]
 
 
-def _view(number: int, row: Engine | Part, owner: Owner, key: str, usual: str) -> FactView:
+def _view(number: int, row: Engine | Part | Build, owner: Owner, key: str, usual: str) -> FactView:
     fact = FACTS[owner, key]
     now = row.facts.get(key) or usual
     return FactView(
@@ -46,3 +46,8 @@ def fact_views(part: Part, owner: Owner, keys: tuple[str, ...] = ()) -> list[Fac
 def engine_facts(build: Build, keys: tuple[str, ...]) -> list[FactView]:
     """Choices of the engine itself, by key."""
     return [_view(0, build.engine, Owner.ENGINE, key, "") for key in keys]
+
+
+def goal_facts(build: Build, keys: tuple[str, ...]) -> list[FactView]:
+    """Choices of the goal, by key."""
+    return [_view(0, build, Owner.GOAL, key, "") for key in keys]

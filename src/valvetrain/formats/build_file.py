@@ -132,6 +132,11 @@ class FlowDocument(_Strict):
     name: str = ""
     rows: Annotated[list[FlowRow], Field(min_length=2, max_length=200)]
 
+    def test(self) -> FlowTest:
+        """The flow test. Raises OutOfRangeError for figures no bench gives."""
+        lifts, flows = zip(*((row.lift_mm * 1e-3, row.litres_per_second * 1e-3) for row in self.rows), strict=True)
+        return FlowTest(self.side, self.state, self.depression_kpa * 1e3, lifts, flows, self.valves, self.name)
+
 
 class BuildDocument(_Strict):
     """A whole build file."""
@@ -250,14 +255,14 @@ def _position(document: ValveDocument, number: int) -> ValvePosition:
 
 
 def _flow(document: FlowDocument, number: int) -> FlowTest:
-    lifts, flows = zip(*((row.lift_mm * 1e-3, row.litres_per_second * 1e-3) for row in document.rows), strict=True)
     try:
-        return FlowTest(document.side, document.state, document.depression_kpa * 1e3, lifts, flows, document.valves, document.name)
+        return document.test()
     except OutOfRangeError as error:
         raise BuildFileError(f"flows[{number}]: {error.sentence}") from error
 
 
-def _dump_flow(test: FlowTest) -> FlowDocument:
+def flow_document(test: FlowTest) -> FlowDocument:
+    """The form of a flow test in files and records."""
     rows = [
         FlowRow(lift_mm=_rounded(lift * 1e3), litres_per_second=_rounded(flow * 1e3))
         for lift, flow in zip(test.lifts, test.flows, strict=True)
@@ -389,6 +394,6 @@ def write(record: BuildRecord) -> str:
         proposed=SetupDocument(**{side.value: _dump_side(record.proposed[side]) for side in Side}),
         gaps=[_dump_gap(gap) for gap in record.gaps],
         goal_facts=dict(record.goal_facts),
-        flows=[_dump_flow(test) for test in record.flows],
+        flows=[flow_document(test) for test in record.flows],
     )
     return document.model_dump_json(indent=1, exclude_none=True) + "\n"

@@ -20,6 +20,7 @@ from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.shelf import Decision, FamilyNote, Individual, Search, SisterEngine, SisterPart
+from rocklash.records.models.shop import ShopOrder, ShopReading
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [
@@ -62,6 +63,8 @@ __all__ = [
     "ShimPin",
     "ShimSource",
     "ShimStock",
+    "ShopOrder",
+    "ShopReading",
     "SisterEngine",
     "SisterPart",
     "SpringLog",

@@ -8,13 +8,15 @@ from valvetrain.parts.engine import Use
 
 
 class Build(models.Model):
-    """One job on one engine. `figures` holds the goal's figures, in the form described in models/engine.py."""
+    """One job on one engine. `figures` and `facts` hold the goal's figures and words, in the form described in models/engine.py."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="builds")
     engine = models.ForeignKey(Engine, on_delete=models.PROTECT, related_name="builds")
     name = models.CharField(max_length=80)
     use = models.CharField(max_length=12, default="street", choices=choices_of(Use))
     figures = models.JSONField(default=dict, blank=True)
+    facts = models.JSONField(default=dict, blank=True, help_text="words of the goal: fuel, air")
+    flows = models.JSONField(default=list, blank=True, help_text="flow bench, tests in the form of the build file")
     practice = models.BooleanField(
         default=False, help_text="a copy to practise on: simulated instruments work here, and nothing can be signed"
     )

@@ -24,12 +24,13 @@ STATION = Station(
     state=_state,
     keeps=("side",),
     tabs=(
-        ("choose", "Search"), ("choose-fits", "What goes together"), ("choose-deal", "Deal parts in hand"), ("choose-list", "To buy"),
+        ("choose", "Search"), ("choose-fits", "What goes together"), ("choose-materials", "Materials and form"), ("choose-deal", "Deal parts in hand"), ("choose-list", "To buy"),
         ("choose-family", "Sisters and family"),
     ),
     urls=[
         path("", views.choose, name="choose"),
         path("fits/", views.fits, name="choose-fits"),
+        path("materials/", views.materials, name="choose-materials"),
         path("deal/", views.deal, name="choose-deal"),
         path("list/", views.to_buy, name="choose-list"),
         path("family/", views.family, name="choose-family"),

@@ -3,19 +3,23 @@
 from typing import Any
 
 from django.http import HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 
 from rocklash.answers.choose import plan_of, progress_of
 from rocklash.answers.tasks import workers_run
+from rocklash.commands.base import number_of
+from rocklash.commands.facts import KeepWord
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
-from rocklash.records.models import Decision
+from rocklash.records.models import Decision, Part
+from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.records.selectors.choose import decisions_of, notes_of, search_of, shelf_beside, shim_sizes, sisters_of, wished_days
 from rocklash.stations.choose import commands
 from rocklash.stations.choose.pages.choose import Asked, choose_page, search_state
 from rocklash.stations.choose.pages.deal import deal_page, force_now
 from rocklash.stations.choose.pages.fits import fit_sides, note_lines, rules_count, sister_lines
+from rocklash.stations.choose.pages.materials import materials_page
 from rocklash.stations.choose.pages.shopping import shopping_page
 from valvetrain.errors import QuantityError, ValveTrainError
 from valvetrain.parts.catalogue import Owner
@@ -63,6 +67,19 @@ def choose(bench: Bench) -> dict[str, Any]:
 def fits(bench: Bench) -> dict[str, Any]:
     """What goes together in the proposed set-up, by every rule that applies."""
     return {"sides": fit_sides(bench.build, bench.result.record, bench.system), "count": rules_count()}
+
+
+def _part_of(bench: Bench, act: str, place: dict[str, Any]) -> Part | None:  # noqa: ARG001  (the form says whose word it is)
+    """The part a word is about; none for engine and goal."""
+    if bench.request.POST.get("of") in (Owner.ENGINE, Owner.GOAL):
+        return None
+    return get_object_or_404(parts_that_fit(bench.build), pk=number_of(bench.request.POST.get("part", "")))
+
+
+@build_page("choose", "choose/materials.html", {"fact": KeepWord}, fold=True, target=_part_of, usual="fact")
+def materials(bench: Bench) -> dict[str, Any]:
+    """Advice on materials, form and treatment, with reasons; schools; common claims answered."""
+    return {"page": materials_page(bench.result, bench.build, bench.system, bench.field_error)}
 
 
 @build_page("choose", "choose/deal.html", fold=True)

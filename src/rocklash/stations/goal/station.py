@@ -14,4 +14,13 @@ def _state(bench: Bench) -> State:
     return known_state(bench.build.figures, _KEYS)
 
 
-STATION = Station(key="goal", name="Goal", number="2", order=2, prefix="goal/", state=_state, urls=[path("", views.goal, name="goal")])
+STATION = Station(
+    key="goal",
+    name="Goal",
+    number="2",
+    order=2,
+    prefix="goal/",
+    state=_state,
+    tabs=(("goal", "Goal and fuel"), ("goal-breathing", "Breathing and effort")),
+    urls=[path("", views.goal, name="goal"), path("breathing/", views.breathing, name="goal-breathing")],
+)

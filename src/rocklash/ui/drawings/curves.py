@@ -106,7 +106,9 @@ class Plots:
     plots: tuple[Plot, ...]
     x_ticks: tuple[tuple[float, str], ...]
 
-    def shape(self, *, axis: str = "crank", spoken: str = "The figures are in the list of differences.", crosshair: bool = False) -> Shape:
+    def shape(
+        self, *, axis: str = "crank angle", spoken: str = "The figures are in the list of differences.", crosshair: bool = False
+    ) -> Shape:
         """The whole drawing; `axis` names what runs across, `spoken` says where the figures are to be read."""
         drawn: list[Shape] = []
         for number, plot in enumerate(self.plots):
@@ -115,7 +117,7 @@ class Plots:
                 drawn += [text("s12 mid i2", x, plot.bottom, words, dy=15) for x, words in self.x_ticks]
             if crosshair:
                 drawn.append(plot.readers(number))
-        said = " ".join(f"{plot.title}, {plot.unit}, over the {axis} angle." for plot in self.plots)
+        said = " ".join(f"{plot.title}, {plot.unit}, over the {axis}." for plot in self.plots)
         floor = [hatch("floor", "p-floorline", 6, ground="r-lostbg")] if any(plot.floors for plot in self.plots) else []
         box = f"0 0 {self.width} {self.height}"
         return drawing("plots", box, f"{said} {spoken}", *drawn, *([_cross()] if crosshair else []), patterns=floor)

@@ -1,7 +1,7 @@
 """What the valves let pass: curtain, least area and throat over the lift, through the event, and on the flow bench."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +34,8 @@ FLOW_SPREAD = 0.12  # share (k = 2) of an assumed flow coefficient. Source: judg
 
 @dataclass(frozen=True)
 class PortSide:
-    """What one valve of a side lets pass: dimensions SI, and its flow bench where there is one."""
+    """What one valve of a side lets pass: dimensions SI, and its flow bench where there is one. `measured` are flow coefficients on the least area
+    by lift over head, from a bench test of this port or of the same one before or after the work."""
 
     side: Side
     head: Figure
@@ -44,6 +45,12 @@ class PortSide:
     stem: Figure
     valves: int
     test: FlowTest | None = None
+    measured: tuple[tuple[float, ...], tuple[float, ...]] | None = None
+
+    @property
+    def known_by(self) -> str:
+        """How its flow coefficients are known."""
+        return "flow bench" if self.test else "coefficients of the bench" if self.measured else "usual coefficients"
 
     @property
     def full_at(self) -> float:
@@ -78,7 +85,8 @@ def effective_area(port: PortSide, lift: Array) -> Array:
         if lifts[0] > 0.0:
             lifts, areas = np.concatenate([[0.0], lifts]), np.concatenate([[0.0], areas])
         return np.asarray(np.interp(lift, lifts, areas) * port.valves)
-    usual = np.interp(lift / port.head.value, _AT, _USUAL[port.side])
+    at, shares = (np.array(row) for row in port.measured) if port.measured else (_AT, _USUAL[port.side])
+    usual = np.interp(lift / port.head.value, at, shares)
     return np.asarray(usual * port.area(lift) * port.valves)
 
 
@@ -88,11 +96,24 @@ def port_of(record: BuildRecord, done: CompletedSide, side: Side, role: str = "p
     head = valve["head_diameter"]
     throat = fit.get("throat", Figure(head.value * _THROAT.value, head.value * _THROAT.spread, Basis.ESTIMATE))
     state = "stock" if role == "stock" else "now"
-    tests = [test for test in record.flows if test.side is side and test.state == state]
-    return PortSide(
+    tests = {each: [test for test in record.flows if test.side is side and test.state == each] for each in ("stock", "now")}
+    found = PortSide(
         side, head, valve["seat_width"], fit.get("seat_angle", Figure(_ANGLE, 0.01, Basis.ESTIMATE)), throat, valve["stem_diameter"],
-        record.kind.valves_per_side, tests[-1] if tests else None,
+        record.kind.valves_per_side, tests[state][-1] if tests[state] else None,
     )  # fmt: skip
+    # without a test of its own it flows as the same port was found to flow in its other state: one bench is not held against usual figures
+    other = (tests[state] or tests["now" if state == "stock" else "stock"])[-1:]
+    return replace(found, measured=_coefficients(found, other[0])) if other else found
+
+
+def _coefficients(port: PortSide, test: FlowTest) -> tuple[tuple[float, ...], tuple[float, ...]] | None:
+    """Flow coefficients on the least area that a test comes to, by lift over head."""
+    lifts, areas = np.array(test.lifts), bench_areas(test)
+    least = port.area(lifts)
+    counts = least > 0.0
+    if not counts.any():
+        return None
+    return tuple((lifts[counts] / port.head.value).tolist()), tuple((areas[counts] / least[counts]).tolist())
 
 
 def ports_of(record: BuildRecord, done: CompletedBuild, role: str = "proposed") -> dict[Side, PortSide]:
@@ -168,7 +189,7 @@ def breathing(record: BuildRecord, done: CompletedBuild) -> Breathing:
     }
     intake = found["proposed"][Side.INTAKE]
     index = _index(done, intake, done.goal.goal_rpm)
-    doubt = 0.05 if intake.port.test else FLOW_SPREAD
+    doubt = 0.05 if intake.port.measured else FLOW_SPREAD
     port = intake.port
     doubt = math.hypot(doubt, 2.0 * port.throat.spread / port.throat.value * min(intake.above / max(intake.open_for, 1e-9), 1.0))
     return Breathing(

@@ -64,5 +64,5 @@ def papers_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: 
         if figure["basis"] == Basis.MAKER
     ]
     return PapersPage(
-        displacement=displacement_of(build, system), allows=fields(("service_interval", "altitude")), torques=fields(TORQUES), maker=maker
+        displacement=displacement_of(build, system), allows=fields(("service_interval",)), torques=fields(TORQUES), maker=maker
     )
