@@ -1,6 +1,7 @@
 """Load the scenario: Skerrow Engine Shed, its people, engines and shelf. Everything in it is invented."""
 
 import json
+from datetime import timedelta
 from pathlib import Path
 
 from django.db import transaction
@@ -23,6 +24,8 @@ from rocklash.records.models import (
     Search,
     SetupSide,
     ShimStock,
+    ShopOrder,
+    ShopReading,
     SisterEngine,
     SisterPart,
     User,
@@ -92,6 +95,7 @@ def load() -> None:
     _load_shelf(shop)
     load_parts(shop)
     _load_search(shop, members["builder"])
+    _load_machine_shop(shop, members["builder"])
     _load_dunlin_sheet(members["builder"])
     _load_season(members["builder"])
     for size, count in _SHELF:
@@ -102,6 +106,31 @@ def load() -> None:
     )  # fmt: skip
     row = SetupSide.objects.get(setup__build__workshop=shop, setup__build__name="Dunlin 598", setup__role="proposed", side="intake")
     CamCandidate.objects.create(setup_side=row, cam=Part.objects.get(workshop=shop, name="Sister 640 intake cam"), letter="B")
+
+
+# Petrel's exhaust seats came back cut: protrusion before and back, contact, run-out, mm
+_CUT = (
+    ("EX 1 fore", 38.12, 38.26, 1.25, 0.02), ("EX 1 aft", 38.10, 38.24, 1.20, 0.03), ("EX 2 fore", 38.15, 38.30, 1.30, 0.02),
+    ("EX 2 aft", 38.18, 38.52, 1.65, 0.06), ("EX 3 fore", 38.11, 38.27, 1.25, 0.03), ("EX 3 aft", 38.14, 38.28, 1.20, 0.02),
+)  # fmt: skip
+
+
+def _load_machine_shop(shop: Workshop, member: Membership) -> None:
+    """A visit to the machine shop that came back: one valve's seat is not as asked."""
+    build, now = Build.objects.get(workshop=shop, name="Petrel 1498"), timezone.now()
+    order = ShopOrder.objects.create(
+        build=build, shop="Marram Heads", works=["clean", "guides_hone", "seats_cut"], note="Exhaust side only. Number nothing anew.", by=member.user,
+        sent_at=now - timedelta(days=9), back_at=now - timedelta(days=1),
+    )  # fmt: skip
+    places = {place.name: place for place in build.engine.positions.all()}
+    for name, before, back, contact, runout in _CUT:
+        for measure, stage, value in (
+            ("protrusion", "before", before),
+            ("protrusion", "back", back),
+            ("contact", "back", contact),
+            ("runout", "back", runout),
+        ):
+            ShopReading.objects.create(order=order, position=places[name], measure=measure, stage=stage, value=value / 1e3, by=member.user)
 
 
 def _load_search(shop: Workshop, member: Membership) -> None:

@@ -8,7 +8,7 @@ from ezdxf import units
 from numpy.typing import NDArray
 
 from valvetrain.formats.table_out import as_csv
-from valvetrain.parts.cam_drive import LobeShape
+from valvetrain.parts.cam_drive import LobeShape, Points
 
 _LAYERS = (("NEW_LOBE", 5), ("OLD_LOBE", 8), ("BASE_CIRCLE", 3))
 
@@ -25,7 +25,7 @@ def write_table(shape: LobeShape, lift: NDArray[np.float64], base: float, ratio:
     return as_csv(rows, ";")
 
 
-def write_outlines(new: NDArray[np.complex128], base: float, old: NDArray[np.complex128], old_base: float, name: str) -> str:
+def write_outlines(new: Points, base: float, old: Points, old_base: float, name: str) -> str:
     """Drawing (DXF R2010, mm): the new outline, the old one, both base circles, each on its layer; points complex m, radii m."""
     drawing = ezdxf.new("R2010", units=units.MM)  # type: ignore[attr-defined]
     for layer, colour in _LAYERS:

@@ -26,6 +26,9 @@ class Place(StrEnum):
     STOPS = "stops"
     SHEET = "sheet"
     LEAK_DOWN = "leak-down"
+    MACHINE_SHOP = "machine shop"
+    REGRIND = "regrind"
+    MATERIALS = "materials"
 
 
 class Shape(StrEnum):
@@ -52,6 +55,7 @@ class Situation:
     boosted: bool = False
     keyhole: bool = False
     practice: bool = False
+    fuel: str = ""
 
     @property
     def water(self) -> bool:
@@ -148,9 +152,30 @@ CAUTIONS: tuple[Caution, ...] = (
         "In a hull: open it and blow out fuel vapour before any cranking; ignition earthed.", grave=True,
     ),
     Caution(
-        "dust", Shape.DUST, _at(Place.VALVES, Place.NEW_PART, Place.SHEET), _always,
+        "dust", Shape.DUST, _at(Place.VALVES, Place.NEW_PART, Place.SHEET, Place.MACHINE_SHOP, Place.MATERIALS), _always,
         "Seats, guides and valves: dust of nickel, titanium and beryllium is not to be breathed, and titanium chips burn. Wet, or with extraction; a shop that "
         "is equipped for it.",
+    ),
+    Caution(
+        "licensed-shop", Shape.HAND, _at(Place.MACHINE_SHOP), _always,
+        "Machine-shop work: a licensed shop, its own figures and the manual win over these.",
+    ),
+    Caution(
+        "oven-and-nitrogen", Shape.FLAME, _at(Place.MACHINE_SHOP), _always,
+        "A head out of the oven and a ring out of nitrogen burn hands: gloves, goggles, air. Liquid nitrogen and dry ice in no closed room.",
+    ),
+    Caution(
+        "hard-case", Shape.STOP, _at(Place.REGRIND), _always,
+        "A proposal for a grinder to check, never a drawing to grind by. What is ground off is the hard case: ask how deep it is (a nitrided skin is a few tenths "
+        "of a millimetre), and whether it is hardened again. A rusty or pitted cam stays out.",
+    ),
+    Caution(
+        "new-lobe", Shape.HAND, _at(Place.REGRIND), _always,
+        "Followers that ran on the old lobe do not go on a new one. Degree the cam in, turn it by hand twice, measure the gaps to the piston.",
+    ),
+    Caution(
+        "methanol", Shape.FLAME, _at(Place.GOAL, Place.MATERIALS), lambda s: s.fuel == "methanol",
+        "Methanol burns without a visible flame and is poison through the skin: gloves, water at hand, no naked light.", grave=True,
     ),
     Caution(
         "hot-engine", Shape.FLAME, _at(Place.LASH), lambda s: s.kind.adjuster is not Adjuster.HYDRAULIC,
@@ -183,6 +208,7 @@ def situation_of(record: BuildRecord, done: CompletedBuild | None) -> Situation:
         boosted=bool(done and done.goal.boost.value > 0.0),
         keyhole=any(keyhole(side.parts) for side in record.proposed.values()),
         practice=record.facts.get("practice") == "yes",
+        fuel=record.goal_facts.get("fuel", "") or record.facts.get("fuel", ""),
     )
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import Any, TypeVar
 
 from django.db import models
-from django.db.models import Exists, F, OuterRef, Prefetch, QuerySet, prefetch_related_objects
+from django.db.models import Case, Exists, F, OuterRef, Prefetch, QuerySet, Subquery, Value, When, prefetch_related_objects
 from django.shortcuts import get_object_or_404
 
 from rocklash.records.models import (
@@ -20,6 +20,7 @@ from rocklash.records.models import (
     Search,
     Setup,
     SetupSide,
+    ShopOrder,
     ValveFit,
     Workshop,
 )
@@ -96,10 +97,17 @@ def with_parts(builds: Iterable[Build]) -> list[Build]:
 
 
 def build_row_or_404(workshop: Workshop, number: int) -> Build:
-    """The row of a build of the workshop, with its engine's, and nothing of its parts; whether a set was searched for it or chosen."""
+    """The row of a build of the workshop, with its engine's, and nothing of its parts; whether a set was searched for it or chosen, and how far its
+    last visit to the machine shop is."""
     searched = Exists(Search.objects.filter(build=OuterRef("pk")).exclude(asked_key=""))
     chosen = Exists(Decision.objects.filter(build=OuterRef("pk")))
-    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen), pk=number)
+    visits = ShopOrder.objects.filter(build=OuterRef("pk")).order_by("-at")
+    stage = Case(
+        When(closed_at__isnull=False, then=Value("closed")), When(back_at__isnull=False, then=Value("back")),
+        When(sent_at__isnull=False, then=Value("sent")), default=Value("written"),
+    )  # fmt: skip
+    at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
+    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop), pk=number)
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:

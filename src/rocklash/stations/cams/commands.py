@@ -23,6 +23,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Basis
 from valvetrain.parts.lobe import Lobe, StatedAt, from_lobe
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit, lobe_of
+from valvetrain.studies.regrind.from_build import Regrind
 
 _LONGEST_NAME = 80
 _LOW, _HIGH = 1.0e-3, 0.4  # heights at which durations are taken: 1 mm, and this share of the lift, which tells the flank's fullness
@@ -44,6 +45,21 @@ class _OfASide(Command):
         if letter not in ("B", "C"):
             raise Refused("There is room for two more cams, B and C.")
         return letter
+
+    def name_free(self, name: str) -> str:
+        """The name, where the shop has no cam of it yet."""
+        if not 1 <= len(name) <= _LONGEST_NAME:
+            raise Refused(f"Give the new cam a name of up to {_LONGEST_NAME} letters, such as its grind and side.")
+        if parts_that_fit(self.subject).filter(kind="cam", name=name).exists():
+            raise Refused(f"There is a cam called “{name}” already: choose it from the list, or give this one another name.")
+        return name
+
+    def lay_beside(self, row: SetupSide, cam: Part) -> None:
+        """Lay a new cam beside the others, where there is room."""
+        taken = set(CamCandidate.objects.filter(setup_side=row).values_list("letter", flat=True))
+        free = next((letter for letter in ("B", "C") if letter not in taken), None)
+        if free:
+            self.ledger.make(CamCandidate, setup_side=row, cam=cam, letter=free)
 
 
 class LayBeside(_OfASide):
@@ -91,16 +107,9 @@ class NewCam(_OfASide):
 
     def apply(self) -> None:
         """The cam is what was made."""
-        row, name = self.side_row(), self.text("name", _LONGEST_NAME + 1)
-        if not 1 <= len(name) <= _LONGEST_NAME:
-            raise Refused(f"Give the new cam a name of up to {_LONGEST_NAME} letters, such as its grind and side.")
-        if parts_that_fit(self.subject).filter(kind="cam", name=name).exists():
-            raise Refused(f"There is a cam called “{name}” already: choose it from the list, or give this one another name.")
+        row, name = self.side_row(), self.name_free(self.text("name", _LONGEST_NAME + 1))
         self.made = self.ledger.make(Part, workshop=self.subject.workshop, kind="cam", name=name, side=row.side)
-        taken = set(CamCandidate.objects.filter(setup_side=row).values_list("letter", flat=True))
-        free = next((letter for letter in ("B", "C") if letter not in taken), None)
-        if free:
-            self.ledger.make(CamCandidate, setup_side=row, cam=self.made, letter=free)
+        self.lay_beside(row, self.made)
         self.note(row.side, "", name)
 
 
@@ -219,3 +228,24 @@ class DegreeIn(_OfASide):
         wanted = result.review.completed.proposed_sides[Side(row.side)].cam.figures["lobe_centre"].value
         self.ledger.make(CamTiming, setup_side=row, by=self.member.user, first=first, second=second, centre=told, wanted=wanted)
         self.note(row.side, f"{math.degrees(wanted):.1f}°", f"{math.degrees(told):.1f}°")
+
+
+class LayRegrind(_OfASide):
+    """Keep the ground lobe that the page shows as a new cam, laid beside the others."""
+
+    verb = "regrind"
+
+    def apply(self) -> None:
+        """What was asked stands in the page's address; the target is the lobe that follows from it."""
+        row, name = self.side_row(), self.name_free(self.text("name", _LONGEST_NAME + 1))
+        found: Regrind | None = self.target
+        if found is None or found.side.value != row.side:
+            raise Refused("There is no ground lobe here to keep: look at what the page says.", conflict=found is not None)
+        part = found.record.proposed[found.side].parts[Owner.CAM]
+        assert part.lobe
+        self.made = self.ledger.make(
+            Part, workshop=self.subject.workshop, kind="cam", name=name, side=row.side, figures=stored_from(part.figures), facts=dict(part.facts),
+            lobe=document(part.lobe, name).model_dump(mode="json"), note="A proposal, computed: for a grinder to check.",
+        )  # fmt: skip
+        self.lay_beside(row, self.made)
+        self.note(row.side, "", name)

@@ -1,4 +1,4 @@
-"""A cam as a file in an open form."""
+"""A cam, or a lobe for the grinder, as a file in an open form."""
 
 import math
 
@@ -9,9 +9,12 @@ from rocklash.answers.cams import cam_alone
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, Part
 from valvetrain.errors import ValveTrainError
-from valvetrain.formats import lobe_file
+from valvetrain.formats import grinder_file, lobe_file
+from valvetrain.parts.cam_drive import lobe_from_valve
 from valvetrain.parts.engine import Side
 from valvetrain.studies.cams.lobe_fit import outline_of
+from valvetrain.studies.regrind.from_build import Regrind
+from valvetrain.wording.regrind import LAW
 
 FORMS = {
     "csv": "text/csv; charset=utf-8",
@@ -42,4 +45,20 @@ def export(answer: BuildResult, build: Build, cam: Part, side: Side, form: str) 
         return HttpResponse(f"This cam gives no file: {error}", status=409, content_type="text/plain; charset=utf-8")
     answered = HttpResponse(content, content_type=FORMS[form])
     answered["Content-Disposition"] = f'attachment; filename="{slugify(cam.name) or "cam"}.{form}"'
+    return answered
+
+
+def export_regrind(found: Regrind, build: Build, form: str) -> HttpResponse:
+    """The ground lobe as the grinder's table (csv) or as outlines (dxf)."""
+    drive = found.case.drive
+    new = lobe_from_valve(drive, found.base, found.curve)
+    name = f"{build.name}, {found.side} regrind"
+    if form == "csv":
+        notes = [("proposal, for a grinder to check", name), ("law", LAW), ("full lift at the valve (mm)", f"{found.curve.full * 1e3:.4f}")]
+        content = grinder_file.write_table(new, found.curve.lift, found.base, drive.ratio, notes)
+    else:
+        old = lobe_from_valve(drive, found.case.old_base, found.old)
+        content = grinder_file.write_outlines(new.outline, found.base, old.outline, found.case.old_base, name)
+    answered = HttpResponse(content, content_type=FORMS[form])
+    answered["Content-Disposition"] = f'attachment; filename="{slugify(name)}.{form}"'
     return answered

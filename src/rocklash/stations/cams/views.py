@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from rocklash.answers.cams import cam_answer, fitted_log
 from rocklash.answers.instruments import newest_state
-from rocklash.answers.rows import changes_of
+from rocklash.answers.rows import changes_of, side_rows
 from rocklash.answers.stale import stale_notes
 from rocklash.commands.base import number_of
 from rocklash.commands.facts import KeepWord
@@ -18,14 +18,17 @@ from rocklash.desk.bench import Bench
 from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
 from rocklash.desk.sharing import sharing_of
-from rocklash.records.models import Build, Membership, Part
+from rocklash.records.models import Build, Membership, Part, SetupRole
 from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, parts_that_fit, timings_of
 from rocklash.stations.cams import commands
-from rocklash.stations.cams.exporting import EXPORTS, FORMS, export
+from rocklash.stations.cams.exporting import EXPORTS, FORMS, export, export_regrind
+from rocklash.stations.cams.forms import LayRegrindForm, RegrindForm
 from rocklash.stations.cams.pages.cams import cams_page
 from rocklash.stations.cams.pages.lobe import lobe_page, wheel_view
+from rocklash.stations.cams.pages.regrind import regrind_page, usual_words
 from rocklash.stations.cams.pages.timing import timing_page
 from valvetrain.parts.stale import Subject
+from valvetrain.studies.regrind.from_build import Regrind
 
 _CAMS = {"beside": commands.LayBeside, "propose": commands.Propose, "new": commands.NewCam}
 _LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.SetAside, "fact": KeepWord, "claim": KeepClaim}
@@ -33,7 +36,7 @@ _LOBE = {"log": commands.KeepLog, "file": commands.KeepFile, "aside": commands.S
 
 def _to_new_cam(bench: Bench) -> HttpResponse | None:
     """To the page of a cam that was just begun."""
-    if not isinstance(bench.command, commands.NewCam) or not isinstance(bench.made, Part):
+    if not isinstance(bench.command, commands.NewCam | commands.LayRegrind) or not isinstance(bench.made, Part):
         return None
     where = reverse("lobe", args=[bench.member.workshop.slug, bench.build.pk, bench.made.pk])
     return redirect(f"{where}?side={bench.side}")
@@ -104,3 +107,38 @@ def timing(bench: Bench) -> dict[str, Any]:
     own = [("Degreed in", each.at) for each in timings if each.setup_side.side == bench.side.value][:1]
     stale = stale_notes(changes_of(build), own, bench.side.value, Subject.TIMING)
     return {"page": page, "stale": stale, "form": bench.form(commands.DegreeIn)}
+
+
+def _asked(bench: Bench) -> RegrindForm:
+    """What the address asks of a regrind; nothing where it asks nothing."""
+    asked = {name: bench.request.GET.get(name, "").replace("\x00", "")[:60] for name in RegrindForm.base_fields}
+    return RegrindForm(asked if any(asked.values()) else None, system=bench.system)
+
+
+def _ground(bench: Bench, act: str, place: dict[str, Any]) -> Regrind | None:  # noqa: ARG001  (the address says which)
+    """The lobe that the address asks for."""
+    return regrind_page(bench.result, bench.side, _asked(bench), bench.system)[1]
+
+
+@build_page("cams", "cams/regrind.html", {"lay": commands.LayRegrind}, fold=True, target=_ground, after=_to_new_cam)
+def regrind(bench: Bench) -> dict[str, Any]:
+    """The largest lobe that can be ground from the present one, and what holds it."""
+    form = _asked(bench)
+    page, _ = regrind_page(bench.result, bench.side, form, bench.system)
+    row = side_rows(bench.build)[SetupRole.PROPOSED, bench.side.value]
+    for name, words in usual_words(bench.result, bench.side, bench.system).items():
+        form.fields[name].widget.attrs["placeholder"] = words
+    asked = bench.request.GET.urlencode()
+    return {"page": page, "form": form, "lay": LayRegrindForm(system=bench.system), "row": row.pk, "asked": asked}
+
+
+@on_build
+def regrind_out(request: HttpRequest, member: Membership, build: Build, form: str) -> HttpResponse:
+    """The ground lobe as a file for the grinder."""
+    if form not in ("csv", "dxf"):
+        raise Http404
+    bench = Bench(request, member, build)
+    page, found = regrind_page(bench.result, bench.side, _asked(bench), bench.system)
+    if found is None:
+        return HttpResponse(f"No lobe, no file: {page.trouble}", status=409, content_type="text/plain; charset=utf-8")
+    return export_regrind(found, build, form)

@@ -174,6 +174,14 @@ class ShopSide:
     troubles: tuple[str, ...]
 
 
+# What a machine shop can be asked for, in the order of the work.
+WORKS = {
+    "clean": "Clean: blast, ultrasonic bath, every oil way looked through", "test": "Pressure test for cracks", "guides_new": "New valve guides",
+    "guides_hone": "Hone the guides to the play asked", "seats_new": "New seat rings", "seats_cut": "Cut the seats: angle, width and place as asked",
+    "faces": "Grind the valve faces (never coated, nitrided or titanium ones)", "lap": "Lap valves to their seats and number them", "surface": "Surface the head's face",
+}  # fmt: skip
+HEAD_MEASURES = {"face_off": "Taken off the head's face", "flatness": "Out of flat, the whole face"}
+FLAT = 0.05 * _MM  # of a small head, over its whole face. Source: trade
 MEASURES = {
     "protrusion": "Stem protrusion", "contact": "Seat contact, width", "runout": "Seat run-out", "play": "Stem play in the guide",
     "margin": "Valve margin", "guide_height": "Guide above the spring seat",

@@ -90,6 +90,7 @@ class Regrind:
     lobe: Lobe
     old_area: float
     area: float
+    asked: float
     follows: float
     old_follows: float
     makeup: Makeup
@@ -298,7 +299,7 @@ def _makeup(record: BuildRecord, train: TrainSide, dropped: float, engine: Figur
     thickest = engine.get("shim_thickest")
     if record.kind.adjuster in (Adjuster.SHIM_UNDER, Adjuster.SHIM_OVER, Adjuster.SHIM_ON_STEM, Adjuster.LASH_CAP) and thickest:
         room = thickest.value - gap
-        words += f". Shims are sold up to {amount(thickest.value, LENGTH)}: what is thicker than {amount(room, LENGTH)} now, or seats that wear in, leave none"
+        words += f". Shims are sold up to {amount(thickest.value, LENGTH)}: a valve whose shim is thicker than {amount(room, LENGTH)} now finds none"
     return Makeup(gap, words + ".")
 
 
@@ -367,6 +368,7 @@ def regrind(record: BuildRecord, found: BuildReview, side: Side, wish: GrindWish
         lobe=lobe,
         old_area=old.area(),
         area=read.area(),
+        asked=wish.speed or float_limit(done.goal),
         follows=_follows(new, read),
         old_follows=_follows(now, old),
         makeup=_makeup(record, now, case.old_base - ground.base, done.engine),

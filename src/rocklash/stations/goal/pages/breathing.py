@@ -23,6 +23,7 @@ from valvetrain.units import LENGTH, QuantityKind, UnitSystem, quantity, shown_u
 from valvetrain.wording.fuel import breathing_words, effort_words
 
 _FIT = ["throat", "seat_angle"]
+_GOOD = {"breathes": "fills well to", "follows": "follows to", "bears": "good to"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -131,7 +132,7 @@ def _rungs(found: HeadAnswer, goal: float, system: UnitSystem) -> list[RungRow]:
         verdict = ("holds" if sure else "slim") if rung.enough else ("short" if sure else "slim")
         word = "enough" if rung.enough and sure else "just about" if not sure else "not enough"
         to = quantity(rung.to, QuantityKind.SPEED, system) + (f" ±{rung.spread * 60.0:,.0f}" if rung.spread else "")
-        rows.append(RungRow(verdict=verdict, word=word, name=rung.name, to=f"{rung.about} to {to}", costs=rung.costs))
+        rows.append(RungRow(verdict=verdict, word=word, name=rung.name, to=f"{_GOOD[rung.about]} {to}", costs=rung.costs))
     return rows
 
 
