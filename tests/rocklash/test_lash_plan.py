@@ -332,7 +332,7 @@ def test_a_valves_material_changes_the_warm_hint(petrel: Build, builder: Members
     before = {row.side: row.change for row in client.get(where).context["page"].warm}
     valve = petrel.setups.get(role="proposed").sides.get(side="exhaust").valve
     assert valve
-    client.post(where, {"fact": "material", "part": str(valve.pk), "seen": "", "word": "titanium 6-4"})
+    client.post(where, {"fact": "material", "part": str(valve.pk), "seen": valve.facts.get("material", ""), "word": "titanium 6-4"})
     after = {row.side: row.change for row in client.get(where).context["page"].warm}
     assert after["exhaust"] != before["exhaust"]
     assert after["intake"] == before["intake"]

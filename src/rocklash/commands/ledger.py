@@ -102,7 +102,7 @@ class Ledger:
 
     def put(self, model: type[models.Model], where: Mapping[str, Any], **values: Any) -> Any:
         """Change the one row found by `where`, locked, or make it."""
-        row = model._default_manager.select_for_update(no_key=True).filter(**where).first()
+        row = model._default_manager.select_for_update(no_key=True).filter(**where).order_by("pk").first()
         if row is None:
             return self.make(model, **where, **values)
         self.set(row, **values)
@@ -137,7 +137,7 @@ class Ledger:
             if "gone" in change:
                 self._bring_back(model, change["gone"])
                 continue
-            row = model._default_manager.select_for_update(no_key=True).filter(pk=change["pk"]).first()
+            row = model._default_manager.select_for_update(no_key=True).filter(pk=change["pk"]).order_by("pk").first()
             if row is None:
                 raise ChangedSinceError(f"{model._meta.verbose_name} {change['pk']}")
             if "made" in change:

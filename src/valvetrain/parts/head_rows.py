@@ -6,7 +6,7 @@ from valvetrain.units import QuantityKind
 
 _FUEL = "counts in what the fuel bears, on Goal"
 _FLOW = "counts in the areas that gas passes, on Goal"
-_SHOP = "counts on the machine shop's sheet"
+_SHOP = "counts on the sheet for seats and guides, on Job"
 _ADVICE = "counts in the advice on materials, on Choose"
 
 Line = tuple[Owner, str, str, QuantityKind, str, float, float, float, float, str, str]

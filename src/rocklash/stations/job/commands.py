@@ -105,7 +105,11 @@ class KeepMeasure(_OfTheShop):
             raise Refused("It is measured before it goes, or when it is back.")
         if stage == "back" and not order.sent_at:
             raise Refused("It has not been sent yet: measure it as before.")
-        now = ShopReading.objects.select_for_update(no_key=True).filter(order=order, position=place, measure=measure, stage=stage).first()
+        now = (
+            ShopReading.objects.select_for_update(of=("self",), no_key=True)
+            .filter(order=order, position=place, measure=measure, stage=stage)
+            .first()
+        )
         value = self._value(measure, text) if text else None
         if (value is None and now is None) or (value is not None and now is not None and abs(now.value - value) < 1e-9):
             return

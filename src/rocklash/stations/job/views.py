@@ -35,7 +35,7 @@ def _page(bench: Bench) -> tuple[ShopPage, dict[str, Any]]:
     }
     readings = readings_of(order) if order else {}
     page = shop_page(bench.result, bench.build, order, readings, fits, bench.system, bench.field_error, wrong)
-    return page, {"order": order, "wrong_measure": wrong}
+    return page, {"order": order}
 
 
 @build_page("job", "job/shop.html", _SHOP)
@@ -45,7 +45,8 @@ def shop(bench: Bench) -> dict[str, Any]:
     order = shown["order"]
     initial = {name: getattr(order, name) for name in ("works", "shop", "wanted", "note")} if order else {}
     shown |= {"page": page, "form": bench.form(commands.KeepOrder, **initial), "past": orders_before(bench.build, order)}
-    return shown | ({"refused": ""} if shown["wrong_measure"] else {})
+    beside = any(cell.error for cells in (page.head_cells, *(row.cells for row in page.rows)) for cell in cells)
+    return shown | ({"refused": ""} if beside else {})
 
 
 @build_page("job", "job/sheet.html", reads=True)

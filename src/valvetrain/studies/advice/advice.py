@@ -1,7 +1,8 @@
 """Advice for a build: the rules that speak, on which side, with their reasons; the schools that concern it."""
 
+import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from valvetrain.parts.engine import Side
 from valvetrain.parts.record import BuildRecord
@@ -9,16 +10,19 @@ from valvetrain.studies.advice.claims import Claim, claims_of
 from valvetrain.studies.advice.rules import TOPICS, Rule, School, rules, schools
 from valvetrain.studies.advice.situation import Findings, filled, findings_of, situation_of
 from valvetrain.studies.review.build import BuildReview
+from valvetrain.units import LENGTH, QuantityKind, amount
 
 
 @dataclass(frozen=True)
 class Advised:
-    """A rule that speaks: the sides it speaks of, and its reason with the figures of the build in it (amounts in SI until told)."""
+    """A rule that speaks: the sides it speaks of, and its words with the figures of the build in them (amounts in SI until told)."""
 
     rule: Rule
     sides: tuple[Side, ...]
     advice: str
     because: str
+    elsewhere: str
+    caution: str
 
 
 @dataclass(frozen=True)
@@ -38,8 +42,27 @@ class _Blank(dict[str, str]):
         return ""
 
 
+_AMOUNT = re.compile(r"\[(\d+(?:\.(\d+))?) (mm|°C)\]")
+
+
+def _amounts(text: str) -> str:
+    """Amounts of the data file in SI, to be told in the reader's units."""
+
+    def one(found: re.Match[str]) -> str:
+        value, places = float(found.group(1)), len(found.group(2) or "")
+        if found.group(3) == "mm":
+            return amount(value * 1e-3, LENGTH, places)
+        return amount(value + 273.15, QuantityKind.TEMPERATURE)
+
+    return _AMOUNT.sub(one, text)
+
+
 def _fill(text: str, words: Mapping[str, str]) -> str:
-    return " ".join(text.format_map(_Blank(words)).split())
+    return _amounts(" ".join(text.format_map(_Blank(words)).split()))
+
+
+def _school(school: School) -> School:
+    return replace(school, one=_amounts(school.one), other=_amounts(school.other), ours=_amounts(school.ours))
 
 
 def advise(record: BuildRecord, review: BuildReview) -> Advice:
@@ -51,8 +74,9 @@ def advise(record: BuildRecord, review: BuildReview) -> Advice:
     for rule in rules():
         sides = tuple(side for side in Side if rule.speaks(situations[side]))
         if sides:
-            advised.append(Advised(rule, sides, _fill(rule.advice, words[sides[0]]), _fill(rule.because, words[sides[0]])))
+            told = [_fill(text, words[sides[0]]) for text in (rule.advice, rule.because, rule.elsewhere, rule.caution)]
+            advised.append(Advised(rule, sides, *told))
     order = list(TOPICS)
     advised.sort(key=lambda each: order.index(each.rule.topic))
-    spoken = tuple(school for school in schools() if any(school.speaks(situations[side]) for side in Side))
+    spoken = tuple(_school(school) for school in schools() if any(school.speaks(situations[side]) for side in Side))
     return Advice(tuple(advised), spoken, claims_of(record, review, found), found)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 
-from valvetrain.errors import ContradictionError
+from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.press_fits import hoop_inside, hoop_outside, press_pressure, push_out_force, warm_interference, warming_to_drop_in
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
@@ -107,6 +107,15 @@ def press_fit(
     if given < 0.0:
         raise ContradictionError(
             f"{what}: the part measures {amount(-given, LENGTH, 3)} less than its hole: there is play where it must be pressed. Is one of the two figures wrong?"
+        )
+    if not inner < diameter < outer:
+        raise ContradictionError(
+            f"{what}: a bore of {amount(inner, LENGTH)}, an outside of {amount(diameter, LENGTH)} and {amount(outer, LENGTH)} of metal around it cannot be. Which "
+            "figure is wrong?"
+        )
+    if given > 0.02 * diameter:
+        raise ContradictionError(
+            f"{what}: {amount(given, LENGTH, 3)} of interference on {amount(diameter, LENGTH)} cannot be pressed. Is one of the two figures wrong?"
         )
     pressure = press_pressure(given, diameter, inner, outer, part.elastic, part.poisson, head.elastic, head.poisson)
     stress, push = hoop_outside(pressure, diameter, outer), hoop_inside(pressure, diameter, inner)
@@ -259,8 +268,8 @@ def shop_side(record: BuildRecord, done: CompletedBuild, side: Side) -> ShopSide
     ):
         try:
             fits[what] = make()
-        except (ContradictionError, ValueError) as error:
-            troubles.append(getattr(error, "sentence", str(error)))
+        except ValveTrainError as error:
+            troubles.append(error.sentence)
     told = done.proposed_sides[side].fit.get("seat_angle", Figure(math.radians(45.0), 0.0, Basis.ESTIMATE))
     return ShopSide(
         side=side, seat=fits.get("seat"), guide=fits.get("guide"), targets=_targets(record, done, side, guide_name), angle=told.value,

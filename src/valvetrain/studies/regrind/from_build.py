@@ -196,7 +196,7 @@ def _reach(train: TrainSide, follower: FigureMap, cam: FigureMap, old: LiftCurve
     across = cam["lobe_width"].value / 2.0
     if across >= half:
         return now, "no farther than now: the lobe is as wide as the face"
-    return math.sqrt(half**2 - across**2), "the face, 0.5 mm from its edge"
+    return math.sqrt(half**2 - across**2), "the face, short of its edge"
 
 
 def grind_case(review: BuildReview, side: Side, wish: GrindWish) -> tuple[GrindCase, dict[str, str], LiftCurve]:

@@ -154,6 +154,8 @@ def _limits(found: Regrind, system: UnitSystem) -> list[LimitRow]:
 def _figures(found: Regrind, system: UnitSystem) -> list[tuple[str, str, str]]:
     """What, of the old lobe, of the ground one."""
     size = lambda value, places=2: quantity(value, LENGTH, system, places if system is UnitSystem.METRIC else places + 2)
+    unit = shown_unit(LENGTH, system)
+    spread_out = lambda area: f"{in_unit(area, LENGTH, unit):.{2 if system is UnitSystem.METRIC else 4}f} {unit} rad"
     shapes = [
         lobe_from_valve(found.case.drive, base, curve) for base, curve in ((found.case.old_base, found.old), (found.base, found.curve))
     ]
@@ -162,7 +164,7 @@ def _figures(found: Regrind, system: UnitSystem) -> list[tuple[str, str, str]]:
     rows = [
         ("Base circle diameter", size(2.0 * found.case.old_base), size(2.0 * found.base, 3)),
         ("Full lift at the valve", size(found.old.full), size(found.curve.full, 3)),
-        ("Lift area", f"{found.old_area * 1e3:.2f}", f"{found.area * 1e3:.2f} mm rad"),
+        ("Lift area", spread_out(found.old_area), spread_out(found.area)),
         ("Nose radius", size(nose[0]), size(nose[1])),
     ]
     if any(hollow):

@@ -74,7 +74,7 @@ def _line(each: Advised, system: UnitSystem) -> AdviceLine:
     told = lambda text: wording.told(text, system)
     return AdviceLine(
         id=rule.id, sides="" if len(each.sides) == len(Side) else each.sides[0].value, advice=told(each.advice), because=told(each.because),
-        elsewhere=told(rule.elsewhere), caution=rule.caution, basis=rule.basis,
+        elsewhere=told(each.elsewhere), caution=told(each.caution), basis=rule.basis,
     )  # fmt: skip
 
 
@@ -120,6 +120,6 @@ def materials_page(answer: BuildResult, build: Build, system: UnitSystem, wrong:
     ]
     return MaterialsPage(
         trouble="", count=len(found.advised), groups=groups, asked=asked, untold=untold,
-        schools=[(each.question, each.one, each.other, each.ours) for each in found.schools],
+        schools=[(each.question, told(each.one), told(each.other), told(each.ours)) for each in found.schools],
         claims=[(each.said, told(each.answer), told(each.figure), each.basis) for each in found.claims],
     )  # fmt: skip

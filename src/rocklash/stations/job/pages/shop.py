@@ -100,6 +100,7 @@ class ShopPage:
     rows: list[ValveRow]
     head_cells: list[Cell]
     judged: list[Judged]
+    fine: list[Judged]
     open_measures: int
     unit: str = ""
     trouble: str = ""
@@ -128,14 +129,14 @@ def _fit_view(fit: Fit, how: str, system: UnitSystem) -> FitView:
     )
 
 
-def _side(each: ShopSide, answer: BuildResult, build: Build, system: UnitSystem, wrong: FieldError | None) -> SideView:
+def _side(each: ShopSide, answer: BuildResult, build: Build, system: UnitSystem, wrong: FieldError | None, asked: list[str]) -> SideView:
     row = side_rows(build)[SetupRole.PROPOSED, each.side.value]
     assert answer.review
     completed = answer.review.completed.proposed_sides[each.side].fit
     fits = []
-    if each.seat:
+    if each.seat and (not asked or "seats_new" in asked):
         fits.append(_fit_view(each.seat, drop_in_words(each.seat), system))
-    if each.guide:
+    if each.guide and (not asked or "guides_new" in asked):
         fits.append(_fit_view(each.guide, press_in_words(each.guide), system))
     told = lambda text: wording.told(text, system)
     targets = [(MEASURES[key], told(target_words(target)), target.origin) for key, target in each.targets.items()]
@@ -250,7 +251,7 @@ def shop_page(
 ) -> ShopPage:  # fmt: skip
     """View-model of the page; `fits` are protrusions measured on Springs, by valve."""
     empty = ShopPage(
-        headline="", state=_state(order), works=[], order_seen="", sides=[], surface=[], heads=[], rows=[], head_cells=[], judged=[], open_measures=0,
+        headline="", state=_state(order), works=[], order_seen="", sides=[], surface=[], heads=[], rows=[], head_cells=[], judged=[], fine=[], open_measures=0,
         trouble=wording.told(answer.contradiction, system),
     )  # fmt: skip
     if answer.review is None:
@@ -273,8 +274,8 @@ def shop_page(
     change = head_change(answer.record.kind, done.engine)
     return ShopPage(
         headline=_headline(order, judged), state=_state(order), works=[WORKS[key] for key in order.works if key in WORKS] if order else [],
-        order_seen=order_fingerprint(order) if order else "", sides=[_side(each, answer, build, system, trouble) for each in sides.values()],
+        order_seen=order_fingerprint(order) if order else "", sides=[_side(each, answer, build, system, trouble, order.works if order else []) for each in sides.values()],
         surface=[wording.told(said, system) for said in head_words(change)] if change else [],
         heads=[(MEASURES[measure], stage) for measure in shown for stage in stages], unit=unit_symbol(LENGTH, system), rows=rows,
-        head_cells=[grid.cell("Head", None, measure, "back") for measure in HEAD_MEASURES if "back" in stages], judged=judged, open_measures=missing,
+        head_cells=[grid.cell("Head", None, measure, "back") for measure in HEAD_MEASURES if "back" in stages], judged=[each for each in judged if each.verdict != "holds"], fine=[each for each in judged if each.verdict == "holds"], open_measures=missing,
     )  # fmt: skip
