@@ -33,24 +33,25 @@ def _cams(page: "Page", keep: Callable[[str], None]) -> None:
 
 
 def _springs(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
-    """The stack once its motion is there, At speed, one pressed spring, valve by valve, and the price of force."""
+    """The stack once its motion is there, and At speed."""
     page.goto(f"{petrel}springs/?side=exhaust")
     page.locator("#ladder .open svg[aria-label*='loses contact for good']").first.wait_for(timeout=60_000)
     keep("springs")
     page.get_by_role("link", name="At speed", exact=True).click()
     page.locator("svg.revmap").wait_for(timeout=60_000)
     keep("at-speed")
-    page.get_by_role("link", name="Valve by valve").click()
-    keep("valves")
-    page.get_by_role("link", name="Force and its price").click()
-    keep("force")
-    page.goto(f"{petrel}springs/?side=exhaust")
-    page.get_by_role("link", name="tester, wire, strength").first.click()
-    sets = "".join(f"{n};{h};{35.8 * (42.2 - 0.12 * n - h):.0f}\n" for n in (1, 2, 3) for h in (37.2, 35.2, 33.2, 31.2, 29.2, 28.2))
-    page.get_by_label("Readings, typed or pasted", exact=False).fill(sets)
-    page.get_by_role("button", name="Fit and keep as measured").click()
-    page.get_by_text("the middle of the set gives", exact=False).wait_for()
-    keep("spring")
+
+
+def _head(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
+    """What the valves let pass, advice, a regrind, and what came back from the machine shop."""
+    for name, where in (
+        ("breathing", "goal/breathing/"),
+        ("materials", "choose/materials/"),
+        ("regrind", "cams/regrind/?side=exhaust"),
+        ("machine-shop", "job/"),
+    ):
+        page.goto(f"{petrel}{where}")
+        keep(name)
 
 
 def _room(page: "Page", petrel: str, dunlin: str, keep: Callable[[str], None]) -> None:
@@ -127,11 +128,8 @@ def _take(base: str) -> None:
         _cams(page, keep)
         _springs(page, petrel, keep)
         _room(page, petrel, dunlin, keep)
+        _head(page, petrel, keep)
         _choose(page, petrel, base, keep)
-        page.goto(f"{petrel}springs/")
-        page.get_by_role("button", name="dark").click()
-        keep("springs-dark")
-        page.get_by_role("button", name="light", exact=True).click()
         _lash(page, petrel, base, keep)
         page.goto(f"{petrel}sheet/")
         keep("build-sheet")

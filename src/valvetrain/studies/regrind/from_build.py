@@ -44,7 +44,8 @@ USUAL_OFF = 1.0 * _MM  # most that is taken off the base circle's radius: below,
 USUAL_NOSE = 2.0 * _MM  # least convex radius. Source: judgement
 USUAL_WHEEL = 200.0 * _MM  # radius of a cam grinder's wheel. Source: trade
 USUAL_PUSH = math.radians(35.0)  # pressure angle of roller, dome or pad; a wider one of the old lobe counts. Source: norton_cam
-_IN_HAND = 1.005  # of speed: the table that is read back is a little sharper than the spline it was made of
+_IN_HAND = 1.008  # of speed: the table that is read back is a little sharper than the spline it was made of
+_SHARPER, _HOLLOW = 0.006, 1.05  # the same of the nose's radius, as a share of the acceleration, and of the wheel
 _GROUND = 0.05  # share of the acceleration that a grinder may miss it by (k = 2). Source: judgement
 _STEP = math.radians(0.5)  # of the table, cam rad
 _CELLS = 40
@@ -91,6 +92,7 @@ class Regrind:
     old_area: float
     area: float
     asked: float
+    wheel: float
     follows: float
     old_follows: float
     makeup: Makeup
@@ -249,7 +251,8 @@ def grind_case(review: BuildReview, side: Side, wish: GrindWish) -> tuple[GrindC
         clean=wish.clean,
         reach=reach,
         pressure=pressure,
-        wheel=wish.wheel if drive.contact is not Contact.FLAT else math.inf,
+        wheel=wish.wheel * _HOLLOW if drive.contact is not Contact.FLAT else math.inf,
+        in_hand=_SHARPER * float(np.abs(old.acceleration).max()),
         heights=tuple(heights),
     )
     case = GrindCase(
@@ -328,6 +331,19 @@ def _doubts(record: BuildRecord, review: BuildReview, side: Side, source: CamSou
     return tuple(found)
 
 
+def _wheel_words(case: GrindCase, curve: LiftCurve, base: float, wheel: float) -> tuple[str, ...]:
+    """What the ramps, which stay as they are, ask of the grinding wheel."""
+    if case.drive.contact is Contact.FLAT:
+        return ()
+    shape = lobe_from_valve(case.drive, base, curve)
+    hollow = -shape.radius[(shape.radius < 0.0) & (curve.lift > 0.02 * curve.full)]
+    if not len(hollow) or float(hollow.min()) > 0.99 * wheel:
+        return ()
+    return (
+        f"The ramps stay as they are, and their hollow has a radius of {amount(float(hollow.min()), LENGTH, 0)}: the wheel must be smaller than twice that across.",
+    )
+
+
 _ORDER = (Verdict.HOLDS, Verdict.SLIM, Verdict.UNPROVEN, Verdict.SHORT)
 
 
@@ -369,6 +385,7 @@ def regrind(record: BuildRecord, found: BuildReview, side: Side, wish: GrindWish
         old_area=old.area(),
         area=read.area(),
         asked=wish.speed or float_limit(done.goal),
+        wheel=wish.wheel,
         follows=_follows(new, read),
         old_follows=_follows(now, old),
         makeup=_makeup(record, now, case.old_base - ground.base, done.engine),
@@ -376,5 +393,5 @@ def regrind(record: BuildRecord, found: BuildReview, side: Side, wish: GrindWish
         after=after,
         worse=_worse(found, after),
         origins=origins,
-        doubts=_doubts(record, found, side, train.cam, cam, stock=wish.stock),
+        doubts=_doubts(record, found, side, train.cam, cam, stock=wish.stock) + _wheel_words(case, read, ground.base, wish.wheel),
     )

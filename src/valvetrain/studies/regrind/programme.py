@@ -24,6 +24,7 @@ _MM = 1e3  # the programme counts in mm and N, so that its numbers are near one 
 _SETTLED = 2e-7  # m of lift between two rounds
 _ROUNDS = 8
 _STEP = 1e-7  # m, of the differences
+_PATIENCE = {"time_limit": 5.0}  # s; a programme of this size takes a twentieth of one
 _LOOSE = 0.99  # of the area is kept where the greatest jerk is made least
 
 Matrix: TypeAlias = Any  # sparse rows of scipy, which has no types
@@ -43,7 +44,7 @@ class GrindLimits:
     """What the new lobe must keep. SI, per rad of cam, at the valve: `acceleration` upwards m/rad^2, `jerk` m/rad^3, full `lift` m. At the lobe:
     `reach` of the contact along a flat face m, `pressure` angle rad of other faces, least convex `radius` m and radius of the grinding `wheel` m
     (hollow flanks), base radius from `base_least` to `base_most` m; `clean` m is ground
-    off all round."""
+    off all round; `in_hand` m is kept on the convex radius for the table that is read back."""
 
     acceleration: float
     jerk: float
@@ -55,6 +56,7 @@ class GrindLimits:
     reach: float = math.inf
     pressure: float = math.inf
     wheel: float = math.inf
+    in_hand: float = 0.0
     heights: tuple[Height, ...] = ()
 
 
@@ -189,7 +191,7 @@ def _flat_rows(case: GrindCase, grid: _Grid, metal: Array) -> list[_Rows]:
     limits, ratio = case.limits, case.drive.ratio
     value, slope, bend, _ = grid.value
     rows = [
-        _Rows("curvature", _wide(-(value + bend) / ratio, -1.0), np.full(grid.at.shape, -limits.radius * _MM)),
+        _Rows("curvature", _wide(-(value + bend) / ratio, -1.0), np.full(grid.at.shape, -(limits.radius + limits.in_hand / ratio) * _MM)),
         _Rows("metal", _wide(value / ratio, 1.0), metal * _MM),
     ]
     if math.isfinite(limits.reach):
@@ -221,7 +223,7 @@ def _bent_rows(case: GrindCase, grid: _Grid, metal: Array, x: Array) -> list[_Ro
         return _Rows(name, wide * (sign * scale / _MM), room * scale + np.asarray(wide @ x).ravel() * (sign * scale / _MM))
 
     rows = [
-        linear("curvature", _pitch_bend, 1.0, 1.0 / (limits.radius + bow), 1e-1),
+        linear("curvature", _pitch_bend, 1.0, 1.0 / (limits.radius + limits.in_hand + bow), 1e-1),
         linear("metal", _standing, 1.0, metal, _MM),
     ]
     if math.isfinite(limits.wheel):
@@ -289,7 +291,7 @@ def _solve(case: GrindCase, grid: _Grid, rows: list[_Rows], cost: Array) -> tupl
     limits = case.limits
     bounds = [(None, None)] * grid.count + [(limits.base_least * _MM, limits.base_most * _MM)]
     matrix, right = csr_matrix(vstack([each.matrix for each in rows])), np.concatenate([each.right for each in rows])
-    found = linprog(cost, A_ub=matrix, b_ub=right, A_eq=fixed, b_eq=ends, bounds=bounds, method="highs-ds")
+    found = linprog(cost, A_ub=matrix, b_ub=right, A_eq=fixed, b_eq=ends, bounds=bounds, method="highs-ds", options=_PATIENCE)
     if found.status == 0:
         return np.asarray(found.x), np.asarray(found.ineqlin.marginals)
     raise ContradictionError(_clash(rows, fixed, ends, bounds, grid.count + 1))
@@ -322,7 +324,7 @@ def _clash(rows: list[_Rows], fixed: Matrix, ends: Array, bounds: Sequence[tuple
     wide = csr_matrix(hstack([fixed, csr_matrix((fixed.shape[0], len(names)))]))
     found = linprog(
         costs, A_ub=csr_matrix(vstack(blocks)), b_ub=np.concatenate([each.right for each in rows]), A_eq=wide, b_eq=ends,
-        bounds=[*bounds, *[(0.0, None)] * len(names)], method="highs-ds",
+        bounds=[*bounds, *[(0.0, None)] * len(names)], method="highs-ds", options=_PATIENCE,
     )  # fmt: skip
     if found.status != 0:
         return "No lobe meets its ramps between these angles: give it more duration."
@@ -386,7 +388,7 @@ def _calmest(case: GrindCase, grid: _Grid, rows: list[_Rows]) -> Array | None:
     bounds = [(None, None)] * grid.count + [(limits.base_least * _MM, limits.base_most * _MM), (0.0, limits.jerk * _MM)]
     found = linprog(
         cost, A_ub=csr_matrix(vstack(blocks)), b_ub=right, A_eq=csr_matrix(hstack([fixed, csr_matrix((fixed.shape[0], 1))])), b_eq=ends, bounds=bounds,
-        method="highs-ds",
+        method="highs-ds", options=_PATIENCE,
     )  # fmt: skip
     return np.asarray(found.x[:count]) if found.status == 0 else None
 

@@ -135,7 +135,7 @@ def _limits(found: Regrind, system: UnitSystem) -> list[LimitRow]:
     if case.drive.contact is Contact.FLAT:
         rows.append(("face", size(limits.reach), origins["face"]))
     else:
-        rows.append(("wheel", size(2.0 * limits.wheel, 0), "diameter, for hollow flanks"))
+        rows.append(("wheel", size(2.0 * found.wheel, 0), "diameter, for hollow flanks"))
         rows.append(("pressure angle", f"{math.degrees(limits.pressure):.0f}°", "35°, or what it is now"))
     rows += [
         (why, f"at {sum(each.why == why for each in limits.heights)} angles", "Room")
@@ -184,7 +184,7 @@ def regrind_page(answer: BuildResult, side: Side, form: RegrindForm, system: Uni
         return RegrindPage(trouble=wording.told(found, system), **blank), None  # type: ignore[arg-type]
     told = lambda text: wording.told(text, system)
     page = RegrindPage(
-        headline=told(regrind_headline(found)), gains=found.gain > 0.002, words=[told(each) for each in regrind_words(found)], doubts=list(found.doubts),
+        headline=told(regrind_headline(found)), gains=found.gain > 0.002, words=[told(each) for each in regrind_words(found)], doubts=[told(each) for each in found.doubts],
         worse=[(check.verdict.value, wording.title(check)) for check in found.worse], limits=_limits(found, system), figures=_figures(found, system),
         plots=_plots(found, system), lobes=_lobes(found),
     )  # fmt: skip
