@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import time
+from dataclasses import replace
 from typing import Any
 
 import ezdxf
@@ -14,8 +15,10 @@ from django.test import Client
 from rocklash.commands.builds import keep_record
 from rocklash.demo import load
 from rocklash.records.models import Build, CamCandidate, JournalEntry, Membership, Part, ShopOrder, ShopReading
-from tests.rocklash.conftest import address, client_for
+from tests.rocklash.conftest import DEMO, address, client_for
+from tests.valvetrain.builders import empty_build
 from valvetrain.formats import build_file
+from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear
 
 LOG = "lift (mm);flow (l/s)\n2;24\n4;46\n6;63\n8;73\n10;77\n"
 
@@ -376,3 +379,48 @@ def test_the_demo_has_a_visit_that_came_back(db: None) -> None:
     assert [each.verdict for each in page.judged] == ["short"] * 3
     assert len(page.fine) == 15
     assert page.headline.startswith("Back:")
+
+
+_NEW = (
+    "goal/",
+    "goal/breathing/",
+    "choose/materials/",
+    "cams/regrind/?side=exhaust",
+    "cams/regrind/?side=intake&start=proposed&ends=middle",
+    "job/",
+    "job/sheet/",
+)
+_KINDS = (
+    EngineKind(1, 1, Gear.SIDE_VALVE, Follower.TAPPET, Adjuster.STEM_GRIND), EngineKind(1, 1, Gear.PUSH_ROD, Follower.ROCKER, Adjuster.LASH_CAP),
+    EngineKind(2, 2, Gear.OHC, Follower.ROCKER, Adjuster.HYDRAULIC), EngineKind(4, 3, Gear.DOHC, Follower.FINGER, Adjuster.SHIM_ON_STEM),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", _KINDS, ids=lambda kind: f"{kind.gear}-{kind.adjuster}")
+def test_an_engine_of_which_nothing_is_told_has_every_page(owner: Membership, kind: EngineKind) -> None:
+    build = keep_record(owner, replace(empty_build(kind), name="Nothing told"))
+    client = client_for(owner)
+    for page in _NEW:
+        answer = client.get(address(build, page))
+        assert answer.status_code == 200, page
+        assert "nan" not in answer.content.decode().split("<main")[-1].lower().replace("finance", ""), page
+
+
+@pytest.mark.parametrize("file", sorted(path.stem for path in DEMO.glob("*.json")))
+def test_every_engine_of_the_demo_has_every_page(owner: Membership, file: str) -> None:
+    build = keep_record(owner, build_file.read((DEMO / f"{file}.json").read_text(encoding="utf-8")))
+    for page in _NEW:
+        assert client_for(owner).get(address(build, page)).status_code == 200, page
+
+
+@pytest.mark.parametrize("text", ["nan", "1e999", "-5", "5 furlongs", "0", "9" * 60, "<b>7</b>", "\u0000"])
+def test_hostile_figures_are_refused_in_words(petrel: Build, client: Client, text: str) -> None:
+    for key in ("speed", "lift", "wider", "acceleration", "radius", "skim", "off", "wheel"):
+        answer = client.get(address(petrel, "cams/regrind/"), {"side": "intake", key: text})
+        assert answer.status_code == 200
+        assert "<b>7</b>" not in answer.content.decode()
+    where = begin(client, petrel)
+    answer = client.post(where, measure(petrel, "EX 1 fore", "protrusion", "before", text))
+    assert answer.status_code in (200, 422)
+    assert not ShopReading.objects.exists()
+    assert send_flow(client, petrel, depression=text).status_code == 422

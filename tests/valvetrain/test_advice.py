@@ -15,7 +15,7 @@ from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
 from valvetrain.studies.advice.advice import Advice, advise
 from valvetrain.studies.advice.claims import cooler_valve, piston_inertia, train_inertia
 from valvetrain.studies.advice.rules import TOPICS, Rule, School, Term, rules, schools, term_of
-from valvetrain.studies.advice.situation import findings_of, situation_of
+from valvetrain.studies.advice.situation import findings_of, heat_through_waist, situation_of
 from valvetrain.studies.review.build import review
 from valvetrain.studies.train.side_figures import moving_mass
 
@@ -194,6 +194,14 @@ def test_a_cooler_valve_does_little_on_the_mean() -> None:
     charge, end = cooler_valve(found, findings_of(record, found))
     assert 0.05 < charge < 5.0
     assert end == pytest.approx(charge * 9.0**0.33, rel=1e-6)
+
+
+def test_heat_through_a_waist() -> None:
+    """Two resistances one after the other: half of the way at half of the section carries two thirds (closed form)."""
+    half = {"waist": measured(6e-3 / math.sqrt(2.0)), "length_of_waist": measured(15e-3)}
+    assert heat_through_waist(half, 6e-3) == pytest.approx(2.0 / 3.0)
+    assert heat_through_waist({"waist": measured(5e-3)}, 6e-3) == pytest.approx((5 / 6) ** 2)
+    assert heat_through_waist({"waist": measured(6e-3)}, 6e-3) == pytest.approx(1.0)
 
 
 def test_claims_are_answered_with_a_figure(advice: Advice) -> None:

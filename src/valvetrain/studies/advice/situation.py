@@ -1,5 +1,6 @@
 """What the rules ask of a build: words and numbers of one side by name, in the units of the trade."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from valvetrain.parts.catalogue import Owner
@@ -19,6 +20,7 @@ from valvetrain.units import QuantityKind, amount
 
 _HOUR = 3600.0
 _TITANIUM = 0.42  # of a steel retainer's mass that one of titanium saves (density, same form). Source: definition
+_WAY = 30e-3  # m from the head to the guide along the stem. Source: judgement
 # What shows the same word whatever the side's own parts are.
 _PART_WORDS = (
     (Owner.VALVE, "material", "valve"), (Owner.VALVE, "stem", "stem"), (Owner.VALVE, "back", "back"), (Owner.VALVE, "back_cut", "back_cut"),
@@ -128,16 +130,24 @@ def situation_of(record: BuildRecord, review: BuildReview, side: Side, found: Fi
     return told | numbers | {"seat_angle": f"{angle:.0f}"}
 
 
+def heat_through_waist(valve: Mapping[str, Figure], stem: float) -> float:
+    """Share of the heat that a stem (m across) thinned to its waist carries from the head to the guide: conduction through waist and full stem one after
+    the other (closed form); over the whole way where nobody told how far it is thinned."""
+    thin = min(valve["length_of_waist"].value / _WAY, 1.0) if "length_of_waist" in valve else 1.0
+    return 1.0 / (1.0 + thin * ((stem / valve["waist"].value) ** 2 - 1.0))
+
+
 def filled(record: BuildRecord, review: BuildReview, side: Side, found: Findings) -> dict[str, str]:
     """What stands in a rule's words for its braces; amounts in SI until they are told."""
     done = review.completed
     train: TrainSide = done.proposed.sides[side]
     fuel, areas = found.fuel, found.breath.proposed[side]
     valve = done.proposed_sides[side].parts[Owner.VALVE]
+    own = record.proposed[side].parts.get(Owner.VALVE, PartRecord()).figures
     waist = ""
-    if "waist" in record.proposed[side].parts.get(Owner.VALVE, PartRecord()).figures:
-        share = (valve["waist"].value / valve["stem_diameter"].value) ** 2
-        waist = f"The waist of this one carries {share:.0%} of what the full stem would."
+    if "waist" in own:
+        share = heat_through_waist(own, valve["stem_diameter"].value)
+        waist = f"The waist of this one lets {share:.0%} of the heat pass that the full stem would."
     gram = saving(done.stock.sides[side], train).per_gram
     lighter = _TITANIUM * train.masses[Owner.RETAINER.value].value
     held = _check(review, CheckCode.FLOAT, side)

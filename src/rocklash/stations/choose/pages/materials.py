@@ -23,7 +23,7 @@ _ASKED: dict[str, tuple[Owner, tuple[str, ...]]] = {
     "retainer": (Owner.RETAINER, ("material",)), "keepers": (Owner.KEEPERS, ("made_of",)), "follower": (Owner.FOLLOWER, ("made_of", "inside", "treated")),
     "cam": (Owner.CAM, ("made_of",)),
 }  # fmt: skip
-_WAIST = ["waist"]
+_WAIST = ["waist", "length_of_waist"]
 
 
 @dataclass(frozen=True, kw_only=True)

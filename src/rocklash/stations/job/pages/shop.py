@@ -140,6 +140,7 @@ def _side(each: ShopSide, answer: BuildResult, build: Build, system: UnitSystem,
         fits.append(_fit_view(each.guide, press_in_words(each.guide), system))
     told = lambda text: wording.told(text, system)
     targets = [(MEASURES[key], told(target_words(target)), target.origin) for key, target in each.targets.items()]
+    targets.append(("Seat contact, place", "an unbroken ring on the middle third of the face", "common practice"))
     seat, guide = each.metals
     return SideView(
         name=each.side.value, metals=f"{seat} seats, {guide} guides, {each.head_metal} head", angle=angle_words(each.angle, told=each.angle_told), fits=fits,
