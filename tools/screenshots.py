@@ -48,7 +48,7 @@ def _head(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
         ("breathing", "goal/breathing/"),
         ("materials", "choose/materials/"),
         ("regrind", "cams/regrind/?side=exhaust"),
-        ("machine-shop", "job/"),
+        ("machine-shop", "job/shop/"),
     ):
         page.goto(f"{petrel}{where}")
         keep(name)

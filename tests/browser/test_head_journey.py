@@ -87,6 +87,7 @@ def test_a_lobe_is_ground_and_laid_beside(page: Page, site: str, troubles: list[
 
 def test_the_machine_shop_is_asked_and_checked(page: Page, site: str, troubles: list[str]) -> None:
     to_station(page, site, "Job")
+    page.get_by_role("link", name="Machine shop").click()
     expect(page.get_by_text("outside what was asked", exact=False)).to_be_visible()
     assert violations(page) == []
     on_the_phone(page)

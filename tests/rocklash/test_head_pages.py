@@ -221,7 +221,7 @@ def test_a_ground_lobe_is_laid_beside_and_judged_like_any_cam(petrel: Build, cli
 
 
 def begin(client: Client, build: Build) -> str:
-    where = address(build, "job/")
+    where = address(build, "job/shop/")
     client.post(where, {"act": "begin"})
     return where
 
@@ -269,10 +269,10 @@ def test_a_visit_to_the_machine_shop(petrel: Build, client: Client) -> None:
     assert judged["EX 1 aft, seat contact, width"].verdict == "holds"
     assert judged["Head, flatness"].verdict == "short"
     assert "Room, Measure" in judged["Head, taken off its face"].follows
-    sheet = client.get(address(petrel, "job/sheet/")).content.decode()
+    sheet = client.get(address(petrel, "job/shop/sheet/")).content.decode()
     assert "Marram Heads" in sheet
     assert "38.6" in sheet
-    table = client.get(address(petrel, "job/machine-shop.csv")).content.decode()
+    table = client.get(address(petrel, "job/shop/machine-shop.csv")).content.decode()
     assert "Exhaust seat" not in table  # no new seat was asked for
     client.post(where, {"act": "step", "step": "closed"})
     assert client.post(where, measure(petrel, "EX 1 fore", "protrusion", "back", "38.4")).status_code == 409
@@ -320,9 +320,9 @@ def test_a_viewer_and_a_stranger_change_nothing(petrel: Build, viewer: Membershi
     for act in ({"act": "begin"}, {"act": "step", "step": "sent"}, measure(petrel, "EX 1 fore", "margin", "before", "1.2")):
         assert client_for(viewer).post(where, act).status_code == 403
         assert client_for(stranger).post(where, act).status_code == 404
-    assert client_for(stranger).get(address(petrel, "job/machine-shop.csv")).status_code == 404
+    assert client_for(stranger).get(address(petrel, "job/shop/machine-shop.csv")).status_code == 404
     assert client_for(stranger).get(address(petrel, "cams/regrind/out/csv/")).status_code == 404
-    assert client_for(viewer).get(address(petrel, "job/")).status_code == 200
+    assert client_for(viewer).get(address(petrel, "job/shop/")).status_code == 200
 
 
 def test_inches_are_read_and_shown(petrel: Build, builder: Membership) -> None:
@@ -332,7 +332,7 @@ def test_inches_are_read_and_shown(petrel: Build, builder: Membership) -> None:
     where = begin(client, petrel)
     client.post(where, measure(petrel, "EX 1 fore", "protrusion", "before", "1.5"))
     assert ShopReading.objects.get().value == pytest.approx(38.1e-3)
-    for page in ("job/", "job/sheet/", "goal/", "goal/breathing/", "cams/regrind/?side=exhaust"):
+    for page in ("job/shop/", "job/shop/sheet/", "goal/", "goal/breathing/", "cams/regrind/?side=exhaust"):
         text = client.get(address(petrel, page)).content.decode()
         assert " mm " not in text.split("<main")[-1].replace("mm N", ""), page
     titanium = petrel.setups.get(role="proposed").sides.get(side="intake").valve
@@ -349,14 +349,14 @@ def test_figures_that_contradict_leave_every_page_standing(petrel: Build, client
     """A bore for the seat wider than its ring: the sheet says so, and nothing else falls."""
     row = petrel.setups.get(role="proposed").sides.get(side="exhaust")
     sent = {"holder": f"fit-{row.pk}", "key": "seat_bore", "text": "34.20", "basis": "measured", "seen": "0.034 measured"}
-    assert client.post(address(petrel, "job/"), sent).status_code == 200
-    text = client.get(address(petrel, "job/")).content.decode()
+    assert client.post(address(petrel, "job/shop/"), sent).status_code == 200
+    text = client.get(address(petrel, "job/shop/")).content.decode()
     assert "there is play where it must be pressed" in text
     throat = {"holder": f"fit-{row.pk}", "key": "throat", "text": "8.0", "basis": "measured", "seen": "0.027 measured"}
     assert client.post(address(petrel, "goal/breathing/"), throat).status_code == 200
     stem = {"holder": f"part-{row.valve_id}", "key": "stem_diameter", "text": "14", "basis": "measured", "seen": "0.006 measured"}
     client.post(address(petrel, "springs/"), stem)
-    for page in ("goal/", "goal/breathing/", "choose/materials/", "job/", ""):
+    for page in ("goal/", "goal/breathing/", "choose/materials/", "job/shop/", ""):
         assert client.get(address(petrel, page)).status_code == 200, page
 
 
@@ -375,7 +375,7 @@ def test_the_demo_has_a_visit_that_came_back(db: None) -> None:
     order = ShopOrder.objects.get(build__name="Petrel 1498")
     assert order.back_at
     member = Membership.objects.get(user__username="builder")
-    page = client_for(member).get(address(order.build, "job/")).context["page"]
+    page = client_for(member).get(address(order.build, "job/shop/")).context["page"]
     assert [each.verdict for each in page.judged] == ["short"] * 3
     assert len(page.fine) == 15
     assert page.headline.startswith("Back:")
@@ -388,7 +388,7 @@ _NEW = (
     "cams/regrind/?side=exhaust",
     "cams/regrind/?side=intake&start=proposed&ends=middle",
     "job/",
-    "job/sheet/",
+    "job/shop/sheet/",
 )
 _KINDS = (
     EngineKind(1, 1, Gear.SIDE_VALVE, Follower.TAPPET, Adjuster.STEM_GRIND), EngineKind(1, 1, Gear.PUSH_ROD, Follower.ROCKER, Adjuster.LASH_CAP),

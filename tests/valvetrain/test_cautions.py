@@ -13,7 +13,8 @@ SIDE = EngineKind(1, 1, Gear.SIDE_VALVE, Follower.TAPPET, Adjuster.STEM_GRIND)
 ALL = {
     Place.LASH: {"hot-engine"}, Place.SPRINGS: {"valve-held", "springs-fly"}, Place.VALVES: {"springs-fly", "dust"}, Place.TIMING: {"piston-stop"},
     Place.OVER_REV: {"valve-held", "leak-down"}, Place.LEAK_DOWN: {"leak-down"}, Place.NEW_PART: {"valve-held", "springs-fly", "dust"},
-    Place.SHEET: {"valve-held", "springs-fly", "dust"},
+    Place.SHEET: {"valve-held", "springs-fly", "dust"}, Place.MATERIALS: {"dust"}, Place.REGRIND: {"hard-case", "new-lobe"},
+    Place.MACHINE_SHOP: {"dust", "licensed-shop", "oven-and-nitrogen"},
 }  # fmt: skip
 
 
@@ -42,6 +43,7 @@ FAST = {"governed-speed": {"overview", "goal", "gearing", "springs", "sheet"}}
     [
         (Situation(DOHC), OVERHEAD | SHIMS),
         (Situation(DOHC, boosted=True), OVERHEAD | SHIMS | {"boost": {"overview", "goal"}}),
+        (Situation(DOHC, fuel="methanol"), OVERHEAD | SHIMS | {"methanol": {"goal", "materials"}}),
         (Situation(DOHC, machine="water"), OVERHEAD | SHIMS | VAPOUR),
         (Situation(DOHC, use=Use.RESCUE), OVERHEAD | SHIMS | VAPOUR),
         (Situation(EngineKind(1, 2, Gear.OHC, Follower.ROCKER, Adjuster.SCREW)), OVERHEAD),
@@ -77,7 +79,7 @@ def test_every_caution_is_well_told() -> None:
         for adjuster in adjusters
     ]
     bold = [
-        Situation(kind, machine, "water", True, 2.0, 1.0, True, keyhole, True)
+        Situation(kind, machine, "water", True, 2.0, 1.0, True, keyhole, True, "methanol")
         for kind in kinds
         for machine in Use
         for keyhole in (True, False)

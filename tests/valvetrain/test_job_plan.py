@@ -47,7 +47,7 @@ def jobs(draw: st.DrawFn) -> tuple[EngineKind, JobSpec]:
     return kind, spec
 
 
-@settings(max_examples=250, deadline=None)
+@settings(max_examples=100, deadline=None)
 @given(jobs())
 def test_any_job_of_any_engine(job: tuple[EngineKind, JobSpec]) -> None:
     """No circle, no step that does not apply, none missing, no rule broken; done to its end nothing is left out or in."""
@@ -66,7 +66,7 @@ def test_any_job_of_any_engine(job: tuple[EngineKind, JobSpec]) -> None:
         done[item.key] = item.times
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(jobs())
 def test_what_never_goes_together(job: tuple[EngineKind, JobSpec]) -> None:
     """Looked at from outside, by the step's own words: what would be nonsense on this engine."""
@@ -108,7 +108,7 @@ SIDE = EngineKind(1, 1, Gear.SIDE_VALVE, Follower.TAPPET, Adjuster.STEM_GRIND)
         (BUCKET, JobSpec(JobKind.SPRINGS, hold="air"), "p16 h04 h05 a14", "h02 a13 h06"),
         (BUCKET, JobSpec(JobKind.FULL, lapping="shop", renewed=frozenset({"seat"})), "h06 a15 s09 m01 m05 o23 n03 v05", "h02 h05 v02 v04"),
         (BUCKET, JobSpec(JobKind.CLEARANCES), "b04 l01 l10 o02 z06", "o14 s01 b02 q01 r01 o23"),
-        (BUCKET, JobSpec(JobKind.CLEARANCES, asks=frozenset({"outside", "runs"})), "o14 l05 n08 o06 n14", "s01"),
+        (BUCKET, JobSpec(JobKind.CLEARANCES, asks=frozenset({"outside", "runs"})), "o14 l13 n30 n08 o06 n14", "s01"),
         (BUCKET, JobSpec(JobKind.CAMS, renewed=frozenset({"cam"})), "p04 n26 n27 o12 n10", "s01 h01"),
         (BUCKET, JobSpec(JobKind.OVER_REV), "b05 b06 b07 b08 b03 i19", "b04 b01x s01"),
         (BUCKET, JobSpec(JobKind.STUDS, asks=frozenset({"broken"})), "s11 s12 c06 c09", "o02 l01 o14"),

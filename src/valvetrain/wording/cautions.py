@@ -216,3 +216,25 @@ def cautions_at(place: Place, situation: Situation) -> tuple[Caution, ...]:
     """The cautions that stand at a place, grave ones first."""
     found = [caution for caution in CAUTIONS if place in caution.places and caution.when(situation)]
     return tuple(sorted(found, key=lambda caution: not caution.grave))
+
+
+# What a step of a job warns of, by the names its data gives.
+STEP_CAUTIONS: dict[str, tuple[Shape, str]] = {
+    "eyes": (Shape.EYE, "Goggles on."),
+    "spring": (Shape.EYE, "A compressed spring: no fingers in it, no impact driver, stand beside it."),
+    "air": (Shape.HAND, "Air turns the crank: regulator up from zero, wrench off, hands off chain and sprocket."),
+    "vapour": (Shape.FLAME, "Fuel vapour: no spark, no flame, let air in."),
+    "start": (Shape.STOP, "Nobody touches the starter."),
+    "stand": (Shape.STOP, "It tips or rolls: chocks and stands."),
+    "hot": (Shape.FLAME, "Hot parts burn, and a warm clearance is false."),
+    "coolant": (Shape.FLAME, "Hot coolant scalds, and it is poison: keep it off the floor."),
+    "contact": (Shape.STOP, "Valves may meet pistons: turn by hand, slowly, and stop at any hard place."),
+    "camcrack": (Shape.STOP, "Uneven load cracks a cam in two."),
+    "chain": (Shape.STOP, "A tensioner put in extended breaks the chain."),
+    "lift": (Shape.HAND, "Heavy: lift it straight, with two."),
+    "dust": (Shape.DUST, "Dust of nickel, titanium and beryllium is not to be breathed; titanium chips burn."),
+    "solvent": (Shape.FLAME, "Solvent: gloves, air, no flame."),
+    "stemgrind": (Shape.EYE, "Square and cool, a little at a time, never through the hardened tip."),
+    "flywheel": (Shape.BURST, "Above the speed it was made for a flywheel bursts."),
+    "boost": (Shape.FLAME, "Lean or early, a piston melts before a valve floats."),
+}

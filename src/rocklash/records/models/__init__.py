@@ -15,6 +15,7 @@ from rocklash.records.models.clearance import (
 )
 from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
+from rocklash.records.models.job import Job, JobOverride, JobTick
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
 from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.results import Result, ResultState
@@ -40,6 +41,9 @@ __all__ = [
     "InstrumentKind",
     "InstrumentRun",
     "Invitation",
+    "Job",
+    "JobOverride",
+    "JobTick",
     "JournalEntry",
     "Membership",
     "Observation",

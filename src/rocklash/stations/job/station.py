@@ -24,10 +24,11 @@ STATION = Station(
     order=7,
     prefix="job/",
     state=_state,
-    tabs=(("job", "Machine shop"),),
+    tabs=(("job", "Plan"), ("job-shop", "Machine shop")),
     urls=[
-        path("", views.shop, name="job"),
-        path("sheet/", views.sheet, name="job-sheet"),
-        path("machine-shop.csv", views.table, name="job-csv"),
+        path("", views.plan, name="job"),
+        path("shop/", views.shop, name="job-shop"),
+        path("shop/sheet/", views.sheet, name="job-sheet"),
+        path("shop/machine-shop.csv", views.table, name="job-csv"),
     ],
 )

@@ -6,28 +6,32 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.text import slugify
 
+from rocklash.answers.job import usual_spec
 from rocklash.commands.facts import KeepWord
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
+from rocklash.records.selectors.job import job_of, overrides_of, ticks_of
 from rocklash.records.selectors.shop import order_of, orders_before, readings_of
 from rocklash.records.selectors.springs import valve_fits_of
-from rocklash.stations.job import commands
+from rocklash.stations.job.commands import plan as work
+from rocklash.stations.job.commands import shop as visit
+from rocklash.stations.job.pages.plan import plan_page
 from rocklash.stations.job.pages.shop import ShopPage, Wrong, shop_page
 from valvetrain.formats.table_out import as_csv
 from valvetrain.parts.engine import Side
 from valvetrain.units import told
 
 _SHOP = {
-    "begin": commands.BeginOrder, "order": commands.KeepOrder, "step": commands.StepOrder, "measure": commands.KeepMeasure, "fact": KeepWord,
+    "begin": visit.BeginOrder, "order": visit.KeepOrder, "step": visit.StepOrder, "measure": visit.KeepMeasure, "fact": KeepWord,
 }  # fmt: skip
 
 
 def _page(bench: Bench) -> tuple[ShopPage, dict[str, Any]]:
     order, command = order_of(bench.build), bench.command
     wrong = None
-    if isinstance(command, commands.KeepMeasure) and bench.outcome and bench.outcome.refused:
+    if isinstance(command, visit.KeepMeasure) and bench.outcome and bench.outcome.refused:
         sent = [command.text(key, 80) for key in ("valve", "measure", "stage", "text")]
         wrong = Wrong(valve=sent[0], measure=sent[1], stage=sent[2], text=sent[3], sentence=told(bench.outcome.sentence, bench.system))
     fits = {
@@ -38,13 +42,30 @@ def _page(bench: Bench) -> tuple[ShopPage, dict[str, Any]]:
     return page, {"order": order}
 
 
+_PLAN = {
+    "begin-job": work.BeginJob, "tick": work.Tick, "untick": work.TakeBack, "close": work.CloseJob,
+}  # fmt: skip
+
+
+@build_page("job", "job/plan.html", _PLAN, fold=True)
+def plan(bench: Bench) -> dict[str, Any]:
+    """The job under way: what stands open, the step at hand, the whole way; or a form to begin one."""
+    job = job_of(bench.build)
+    form = bench.form(work.BeginJob, **(usual_spec(bench.build) if not bench.outcome or not bench.outcome.refused else {}))
+    if job is None:
+        return {"page": None, "form": form}
+    asked = bench.request.GET.get("step", "")[:12]
+    ticked = bench.command.text("key", 12) if isinstance(bench.command, work.Tick) and bench.outcome and bench.outcome.refused else ""
+    return {"page": plan_page(job, bench.build, ticks_of(job), overrides_of(job), ticked or asked), "form": form}
+
+
 @build_page("job", "job/shop.html", _SHOP)
 def shop(bench: Bench) -> dict[str, Any]:
     """The order, the fits, each valve before and after."""
     page, shown = _page(bench)
     order = shown["order"]
     initial = {name: getattr(order, name) for name in ("works", "shop", "wanted", "note")} if order else {}
-    shown |= {"page": page, "form": bench.form(commands.KeepOrder, **initial), "past": orders_before(bench.build, order)}
+    shown |= {"page": page, "form": bench.form(visit.KeepOrder, **initial), "past": orders_before(bench.build, order)}
     beside = any(cell.error for cells in (page.head_cells, *(row.cells for row in page.rows)) for cell in cells)
     return shown | ({"refused": ""} if beside else {})
 

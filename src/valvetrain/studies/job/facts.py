@@ -46,11 +46,19 @@ HAS = {
 }  # fmt: skip
 
 
+# What else may be so of a job.
+ASKS = {
+    "runs": "It runs", "outside": "A clearance is outside its limits", "first": "It is the first time for whoever does it", "revs": "It shall turn faster",
+    "boost": "It shall have more boost", "studs": "Studs come out", "broken": "A stud is broken", "gallery": "Oil galleries are cleaned",
+    "blast": "The head is blasted", "surfaced": "The head is surfaced", "degree": "The cams are degreed in", "titanium": "Valves of titanium or coated",
+    "keyhole": "Keyhole retainers, no keepers",
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class JobSpec:
     """A job. `here` is machine, engine or head; `hold` rope or air; `lapping` hand, shop or none; `drive` chain, belt or gears; `held` caps, bridge or
-    bores; `has` of HAS; `renewed` of RENEWED; `asks` what else is so: runs, first, revs, boost, blast, broken, studs, gallery, surfaced, degree, outside (a
-    clearance is), titanium (its valves, which are never lapped), keyhole."""
+    bores; `has` of HAS; `renewed` of RENEWED; `asks` what else is so, of ASKS."""
 
     kind: JobKind
     here: str = "machine"
@@ -111,7 +119,7 @@ def facts_of(kind: EngineKind, spec: JobSpec) -> Facts:
         facts.add("correct")
     if outside and facts & {"under", "stem", "graded"} and overhead and "turns" in facts:
         facts.add("shimout")
-    if overhead and (spec.kind is JobKind.CAMS or off or (springs and "tip" not in facts) or "cam" in spec.renewed):
+    if overhead and (spec.kind is JobKind.CAMS or off or (springs and "tip" not in facts) or "cam" in spec.renewed or "shimout" in facts):
         facts |= {"camout", spec.held}
     if not overhead and (spec.kind is JobKind.CAMS or "cam" in spec.renewed or "follower" in spec.renewed):
         facts.add("blockcam")

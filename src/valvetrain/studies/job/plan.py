@@ -3,6 +3,7 @@
 import heapq
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import ValvePosition
@@ -65,7 +66,11 @@ class Plan:
 
 def edges(present: Iterable[str]) -> list[tuple[str, str, OrderRule]]:
     """Pairs of present steps, earlier and later, by every rule; a rule passes through groups of which nothing is there."""
-    here = frozenset(present)
+    return _edges(frozenset(present))
+
+
+@lru_cache(maxsize=64)
+def _edges(here: frozenset[str]) -> list[tuple[str, str, OrderRule]]:
     found = []
     for rule in order_rules():
         for chain in rule.chains:

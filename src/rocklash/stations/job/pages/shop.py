@@ -9,7 +9,7 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.desk.words import FactView, engine_facts
 from rocklash.records.models import Build, Position, SetupRole, ShopOrder, ShopReading
-from rocklash.stations.job.commands import order_fingerprint, seen_of
+from rocklash.stations.job.commands.shop import order_fingerprint, seen_of
 from valvetrain import wording
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side

@@ -1,0 +1,141 @@
+"""Changes of a job's plan: begun, a step ticked or taken back, closed."""
+
+from django.utils import timezone
+
+from rocklash.answers.job import done_of, plan_of
+from rocklash.commands.base import Command, Refused
+from rocklash.records.models import Job, JobOverride, JobTick
+from rocklash.records.selectors.job import ticks_of
+from rocklash.stations.job.forms import JobForm
+from valvetrain.studies.job.facts import KIND_WORDS, JobKind
+from valvetrain.studies.job.plan import CLOSES, Broken, Plan, PlanItem, open_engine, waiting_for
+from valvetrain.studies.job.steps import steps
+
+_LONGEST = 200
+LISTS = ("renewed", "has", "asks")
+
+
+class _OfTheJob(Command):
+    """A command on the job under way; nothing of it moves a check of the build."""
+
+    judged = False
+
+    def job(self) -> tuple[Job, Plan]:
+        """The open job, locked, with its plan. Raises Refused where there is none."""
+        found = Job.objects.select_for_update(no_key=True).filter(build=self.subject, closed_at=None).first()
+        if found is None:
+            raise Refused("No job is under way: begin one first.", conflict=True)
+        plan = plan_of(found, self.subject)
+        if isinstance(plan, str):
+            raise Refused(plan)
+        return found, plan
+
+
+class BeginJob(_OfTheJob):
+    """Begin a job; its steps are composed from what is told."""
+
+    verb = "job begun"
+    form = JobForm
+
+    def apply(self) -> None:
+        """One is under way at a time."""
+        if Job.objects.filter(build=self.subject, closed_at=None).exists():
+            raise Refused("A job is under way already: close it first.", conflict=True)
+        told = self.cleaned
+        spec = {key: value for key, value in told.items() if key != "kind"} | {key: sorted(told[key]) for key in LISTS}
+        self.made = self.ledger.make(Job, build=self.subject, kind=told["kind"], spec=spec, by=self.member.user)
+        plan = plan_of(self.made, self.subject)
+        if isinstance(plan, str):
+            raise Refused(plan)
+        self.note("", "", f"{KIND_WORDS[JobKind(told['kind'])]}, {len(plan.items)} steps")
+
+
+class Tick(_OfTheJob):
+    """Tick a step at one place, or at all that are left; against a rule only with a word why."""
+
+    verb = "step done"
+
+    def apply(self) -> None:
+        """`key` is the item, `place` one of its places or empty for all; `reason` overrides, `sure` goes against a rule that costs no more than work."""
+        job, plan = self.job()
+        item = next((each for each in plan.items if each.key == self.text("key", 12)), None)
+        if item is None:
+            raise Refused("This step is not part of the plan any more: reload the page.", conflict=True)
+        places = item.places or ("",)
+        asked = self.text("place", 32)
+        if asked and asked not in places:
+            raise Refused(f"{item.step.act}: there is no {asked} here.")
+        ticks = ticks_of(job)
+        there = {tick.place for tick in ticks if tick.key == item.key}
+        wanted = [place for place in ([asked] if asked else places) if place not in there]
+        if not wanted:
+            return
+        self._keep_rules(job, plan, item, done_of(ticks))
+        for place in wanted:
+            self.ledger.make(JobTick, job=job, key=item.key, place=place, by=self.member.user)
+        self.note(item.step.act, "", ", ".join(place for place in wanted if place) or "done")
+
+    def _keep_rules(self, job: Job, plan: Plan, item: PlanItem, done: dict[str, int]) -> None:
+        reason, sure = self.text("reason", _LONGEST), self.text("sure") == "yes"
+        broken = waiting_for(plan, item.key, done)
+        missing = [each for each in open_engine(plan, done) if each.missing] if item.step.id in CLOSES else []
+        if missing:
+            told = ", ".join(f"{each.missing} {each.what}" for each in missing)
+            if not reason:
+                raise Refused(
+                    f"Not accounted for yet: {told}. What is missing is inside, or still lies outside. Look, or write down why it is right."
+                )
+            self.ledger.make(JobOverride, job=job, rule="accounted", key=item.key, reason=reason, by=self.member.user)
+        if not broken:
+            return
+        grave = any(each.rule.stop for each in broken)
+        if grave and not reason:
+            raise Refused(f"{rule_words(broken)} Write down why, if you go against it.")
+        if not grave and not (sure or reason):
+            raise Refused(f"{rule_words(broken)} Say that you know, if you go against it.")
+        for rule in dict.fromkeys(each.rule.id for each in broken):
+            self.ledger.make(JobOverride, job=job, rule=rule, key=item.key, reason=reason, by=self.member.user)
+
+
+def rule_words(broken: list[Broken]) -> str:
+    """Which steps come first, and why."""
+    grave = sorted(broken, key=lambda each: not each.rule.stop)
+    first = list(dict.fromkeys(steps()[each.earlier].act for each in grave))[:3]
+    return f"First: {'; '.join(first)}. {grave[0].rule.why}"
+
+
+class TakeBack(_OfTheJob):
+    """Take a tick back, at one place or everywhere."""
+
+    verb = "step taken back"
+
+    def apply(self) -> None:
+        """`key` and `place` as they were ticked; no place means all of the step's."""
+        job, _ = self.job()
+        key, place = self.text("key", 12), self.text("place", 32)
+        found = JobTick.objects.select_for_update(of=("self",), no_key=True).filter(job=job, key=key)
+        rows = list(found.filter(place=place) if place else found)
+        for row in rows:
+            self.ledger.drop(row)
+        if rows:
+            step = steps().get(key.partition("-")[0])
+            self.note(step.act if step else key, ", ".join(row.place for row in rows if row.place) or "done", "")
+
+
+class CloseJob(_OfTheJob):
+    """Close the job; with anything unaccounted for only with a word why."""
+
+    verb = "job closed"
+
+    def apply(self) -> None:
+        """`reason` where something is still out, or steps are not done."""
+        job, plan = self.job()
+        done, reason = done_of(ticks_of(job)), self.text("reason", _LONGEST)
+        missing = [f"{each.missing} {each.what}" for each in open_engine(plan, done) if each.missing]
+        if missing and not reason:
+            raise Refused(f"Not accounted for: {', '.join(missing)}. Bring it in, or write down why the job ends so.")
+        if missing:
+            self.ledger.make(JobOverride, job=job, rule="accounted", key="close", reason=reason, by=self.member.user)
+        left = sum(done.get(item.key, 0) < item.times for item in plan.items)
+        self.ledger.set(job, closed_at=timezone.now())
+        self.note("", "", f"{len(plan.items) - left} of {len(plan.items)} steps done" + (f": {reason}" if reason else ""))
