@@ -42,7 +42,7 @@ def jobs(draw: st.DrawFn) -> tuple[EngineKind, JobSpec]:
         hold=draw(st.sampled_from(["rope", "air"])), lapping=draw(st.sampled_from(["hand", "shop", "none"])),
         drive=draw(st.sampled_from(["chain", "belt", "gears"])), held=draw(st.sampled_from(["caps", "bridge", "bores"])),
         has=draw(st.frozensets(st.sampled_from(sorted(HAS)))), renewed=draw(st.frozensets(st.sampled_from(sorted(RENEWED)))),
-        asks=draw(st.frozensets(st.sampled_from(_ASKS))),
+        asks=draw(st.frozensets(st.sampled_from(_ASKS))), seal_order=draw(st.sampled_from(["seat", "seal"])),
     )  # fmt: skip
     return kind, spec
 
@@ -56,7 +56,7 @@ def test_any_job_of_any_engine(job: tuple[EngineKind, JobSpec]) -> None:
     plan = compose(facts, valves_of(kind))
     wanted = {each.id for each in steps().values() if each.when(facts)}
     assert {item.step.id for item in plan.items} == wanted
-    assert broken_by([item.key for item in plan.items]) == []
+    assert broken_by([item.key for item in plan.items], plan.facts) == []
     assert len({item.key for item in plan.items}) == len(plan.items)
     left = [each for each in open_engine(plan, {item.key: item.times for item in plan.items}) if each.missing]
     assert left == []

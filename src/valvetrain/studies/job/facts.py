@@ -42,7 +42,7 @@ _ADJUSTERS = {
 HAS = {
     "liquid": "Cooled by water", "ratchet": "Chain with a ratchet tensioner", "jets": "Oil jets at the rollers", "deflect": "Oil deflectors or an upper chain guide",
     "sealed": "Caps or half-moons set in sealant", "liners": "Wet liners", "decomp": "Decompressor", "tip": "Rockers that tip aside",
-    "governed": "Governor", "craft": "Sits in a hull", "wheels": "Stands on wheels", "phaser": "Cam phaser",
+    "passes": "Spring seats that pass over the seal", "governed": "Governor", "craft": "Sits in a hull", "wheels": "Stands on wheels", "phaser": "Cam phaser",
 }  # fmt: skip
 
 
@@ -57,7 +57,7 @@ ASKS = {
 
 @dataclass(frozen=True)
 class JobSpec:
-    """A job. `here` is machine, engine or head; `hold` rope or air; `lapping` hand, shop or none; `drive` chain, belt or gears; `held` caps, bridge or
+    """A job. `here` is machine, engine or head; `hold` rope or air; `lapping` hand, shop or none; `seal_order` seat or seal; `drive` chain, belt or gears; `held` caps, bridge or
     bores; `has` of HAS; `renewed` of RENEWED; `asks` what else is so, of ASKS."""
 
     kind: JobKind
@@ -65,6 +65,7 @@ class JobSpec:
     in_frame: bool = False
     hold: str = "rope"
     lapping: str = "none"
+    seal_order: str = "seat"
     drive: str = "chain"
     held: str = "caps"
     has: frozenset[str] = frozenset()
@@ -157,6 +158,8 @@ def _of_job(spec: JobSpec, facts: set[str], *, off: bool) -> set[str]:
         found |= {"blast"} & asks
     if "titanium" in asks:
         found.add("ti")
+    if spec.seal_order == "seal":
+        found.add("sealfirst")
     surfaced = spec.kind is JobKind.SURFACING or "surfaced" in asks
     if "ohc" in facts and (off or facts & {"camout"}) and ("cam" in spec.renewed or surfaced or "degree" in asks):
         found.add("degree")

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from valvetrain.errors import ContradictionError
 from valvetrain.parts.engine import ValvePosition
+from valvetrain.studies.job.knowledge import Trouble
 from valvetrain.studies.job.steps import Facts, OrderRule, Step, order_rules, steps
 
 # What is done for one cylinder from the hold to its release, before the next one is begun.
@@ -20,11 +21,12 @@ _FACTOR = {"keepers": 2}
 
 @dataclass(frozen=True)
 class PlanItem:
-    """One line of a plan: a step with the places it is done at; `cylinder` where it belongs to a round."""
+    """One line of a plan: a step with the places it is done at; `cylinder` where it belongs to a round, `detour` where a trouble put it in."""
 
     step: Step
     places: tuple[str, ...]
     cylinder: int = 0
+    detour: int = 0
 
     @property
     def key(self) -> str:
@@ -64,15 +66,17 @@ class Plan:
         return sum(low for low, _ in still), sum(high for _, high in still)
 
 
-def edges(present: Iterable[str]) -> list[tuple[str, str, OrderRule]]:
-    """Pairs of present steps, earlier and later, by every rule; a rule passes through groups of which nothing is there."""
-    return _edges(frozenset(present))
+def edges(present: Iterable[str], facts: Facts = frozenset()) -> list[tuple[str, str, OrderRule]]:
+    """Pairs of present steps, earlier and later, by every rule of such an engine; a rule passes through groups of which nothing is there."""
+    return _edges(frozenset(present), facts)
 
 
 @lru_cache(maxsize=64)
-def _edges(here: frozenset[str]) -> list[tuple[str, str, OrderRule]]:
+def _edges(here: frozenset[str], facts: Facts) -> list[tuple[str, str, OrderRule]]:
     found = []
     for rule in order_rules():
+        if not rule.when(facts):
+            continue
         for chain in rule.chains:
             groups = [[each for each in group if each in here] for group in chain]
             for number, early in enumerate(groups):
@@ -113,7 +117,10 @@ def _per_cylinder(facts: Facts) -> bool:
 def ordered(facts: Facts) -> tuple[list[str], list[str]]:
     """Steps that apply in order, the round of one cylinder as one entry of its own name; and the order inside it (empty where there is none)."""
     present = [each.id for each in steps().values() if each.when(facts)]
-    pairs = [(one, two) for one, two, _ in edges(present)]
+    if {"passes", "sealfirst"} <= facts and {"a03", "a04"} <= set(present):
+        present.remove("a04")
+        present.insert(present.index("a03"), "a04")
+    pairs = [(one, two) for one, two, _ in edges(present, facts)]
     if not _per_cylinder(facts):
         return sort(present, pairs), []
     inside = [each for each in present if each in _ROUND]
@@ -149,13 +156,74 @@ def compose(facts: Facts, valves: Sequence[ValvePosition]) -> Plan:
     return Plan(facts, tuple(items))
 
 
+@dataclass(frozen=True)
+class Detour:
+    """A trouble that struck before the item `at`: its number and what it is."""
+
+    number: int
+    trouble: Trouble
+    at: str
+
+
+def with_detours(plan: Plan, detours: Iterable[Detour]) -> Plan:
+    """The plan with the steps of each trouble put in before the item it struck at; what it waits for stands in its last step but one."""
+    items = list(plan.items)
+    for detour in detours:
+        trouble, count = detour.trouble, len(detour.trouble.steps)
+        low, high = (3600.0 * each / count for each in trouble.hours)
+        new = [
+            PlanItem(_detour_step(f"t{detour.number}.{number + 1}", act, trouble, low, high), (), detour=detour.number)
+            for number, act in enumerate(trouble.steps)
+        ]
+        place = next((number for number, item in enumerate(items) if item.key == detour.at), len(items))
+        items[place:place] = new
+    return Plan(plan.facts, tuple(items))
+
+
+def _detour_step(name: str, act: str, trouble: Trouble, low: float, high: float) -> Step:
+    why = trouble.at_once if name.endswith(".1") else f"{trouble.name}."
+    return Step(
+        id=name, act=act, why=why, done="It is as it should be, and written down", tool="", counted=(), cautions=(), least=low, most=high, waits=False,
+        per="job", hard=3, two=False, when=lambda _: True, names=frozenset(),
+    )  # fmt: skip
+
+
+def moved(plan: Plan, moves: Sequence[tuple[str, str]]) -> Plan:
+    """The plan in a person's own order: each move puts one item before another; what is not there any more is passed over."""
+    items = list(plan.items)
+    for key, before in moves:
+        names = [item.key for item in items]
+        if key in names and before in names and key != before:
+            item = items.pop(names.index(key))
+            items.insert([each.key for each in items].index(before), item)
+    return Plan(plan.facts, tuple(items))
+
+
+def newly_broken(plan: Plan, key: str, before: str) -> list[Broken]:
+    """Rules that a move would break and that the plan as it stands keeps."""
+    known = {(each.rule.id, each.earlier, each.later) for each in broken_by([item.key for item in plan.items], plan.facts)}
+    after = broken_by([item.key for item in moved(plan, [(key, before)]).items], plan.facts)
+    return [each for each in after if (each.rule.id, each.earlier, each.later) not in known]
+
+
+_DETOUR = OrderRule("detour", (), False, "A trouble is being mended: that comes first.")
+
+
 def waiting_for(plan: Plan, key: str, done: Mapping[str, int]) -> list[Broken]:
-    """Rules against doing an item now: what must be wholly done before it and is not; in a round, of its own cylinder."""
+    """Rules against doing an item now: what must be wholly done before it and is not; in a round, of its own cylinder; before all, a trouble's own steps."""
     items = {item.key: item for item in plan.items}
     mine = items[key]
+    if mine.detour:
+        return []
+    ahead = plan.items[: plan.items.index(mine)]
+    mending = next((item for item in ahead if item.detour and done.get(item.key, 0) < item.times), None)
+    return ([Broken(_DETOUR, mending.key, mine.step.id)] if mending else []) + _waits_by_rule(plan, mine, done)
+
+
+def _waits_by_rule(plan: Plan, mine: PlanItem, done: Mapping[str, int]) -> list[Broken]:
     names = {item.step.id for item in plan.items}
     found = []
-    for one, two, rule in edges(names):
+    for one, two, rule in edges(names, plan.facts):
         if two != mine.step.id:
             continue
         before = [item for item in plan.items if item.step.id == one and (not mine.cylinder or item.cylinder in (0, mine.cylinder))]
@@ -164,7 +232,7 @@ def waiting_for(plan: Plan, key: str, done: Mapping[str, int]) -> list[Broken]:
     return found
 
 
-def broken_by(order: Sequence[str]) -> list[Broken]:
+def broken_by(order: Sequence[str], facts: Facts = frozenset()) -> list[Broken]:
     """Rules that an order of step ids stands against; ids of a round carry their cylinder and are held to the rules within it."""
     place: dict[tuple[str, str], int] = {}
     for number, key in enumerate(order):
@@ -172,7 +240,7 @@ def broken_by(order: Sequence[str]) -> list[Broken]:
         place[step, cylinder] = number
     cylinders = sorted({cylinder for _, cylinder in place if cylinder}) or [""]
     found = []
-    for one, two, rule in edges({step for step, _ in place}):
+    for one, two, rule in edges({step for step, _ in place}, facts):
         for own in cylinders:
             first, second = (place.get((each, own), place.get((each, ""), -1)) for each in (one, two))
             if first > second >= 0:

@@ -3,7 +3,7 @@
 import csv
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from importlib import resources
 
@@ -18,7 +18,8 @@ _UNIT = {"": 60.0, "min": 60.0, "h": 3600.0, "d": 86400.0}
 @dataclass(frozen=True)
 class Step:
     """One step. `least` and `most` seconds it takes each time, of waiting where `waits`; `per` job, head, cyl, valve, cam, side, stud or bolt; `hard`
-    1 to 3; `two` wants a second person; `counted` what is taken out or put back; `cautions` and `names` of the condition by name."""
+    1 to 3; `two` wants a second person; `counted` what is taken out or put back; `cautions` and `names` of the condition by name.
+    `torque` names the joint whose figures the manual tells; `used_up`, `fit` of the tool, `photo` and `reading` wanted, and the usual `slip` in words."""
 
     id: str
     act: str
@@ -35,16 +36,23 @@ class Step:
     two: bool
     when: Callable[[Facts], bool]
     names: frozenset[str]
+    torque: str = ""
+    used_up: str = ""
+    fit: str = ""
+    photo: str = ""
+    reading: str = ""
+    slip: str = ""
 
 
 @dataclass(frozen=True)
 class OrderRule:
-    """One rule: chains of groups of steps, `stop` where somebody is hurt or the engine breaks, and why."""
+    """One rule: chains of groups of steps, `stop` where somebody is hurt or the engine breaks, why, and on which engines."""
 
     id: str
     chains: tuple[tuple[tuple[str, ...], ...], ...]
     stop: bool
     why: str
+    when: Callable[[Facts], bool] = field(default=lambda _: True, compare=False)
 
 
 def condition(text: str) -> tuple[Callable[[Facts], bool], frozenset[str]]:
@@ -103,12 +111,19 @@ def _or(first: Callable[[Facts], bool], second: Callable[[Facts], bool]) -> Call
     return lambda facts: first(facts) or second(facts)
 
 
-def _rows(name: str) -> list[dict[str, str]]:
+def read_lines(name: str) -> list[str]:
+    """Lines of a data file without its remarks."""
     text = resources.files("valvetrain").joinpath(f"data/{name}").read_text(encoding="utf-8")
-    return list(csv.DictReader((line for line in text.splitlines() if not line.startswith("#")), delimiter="|"))
+    return [line for line in text.splitlines() if line and not line.startswith("#")]
 
 
-def _words(text: str) -> tuple[str, ...]:
+def read_rows(name: str) -> list[dict[str, str]]:
+    """Rows of a data file, by the names of its first line."""
+    return [{key: (value or "").strip() for key, value in row.items()} for row in csv.DictReader(read_lines(name), delimiter="|")]
+
+
+def words(text: str) -> tuple[str, ...]:
+    """Words parted by commas."""
     return tuple(word.strip() for word in text.split(",") if word.strip())
 
 
@@ -116,7 +131,8 @@ def _words(text: str) -> tuple[str, ...]:
 def steps() -> dict[str, Step]:
     """Every step by its id, in the usual order."""
     found = {}
-    for row in _rows("job_steps.csv"):
+    more = {row.pop("id"): row for row in read_rows("job_more.csv")}
+    for row in read_rows("job_steps.csv"):
         when, names = condition(row["when"])
         time = _TIME.match(row["minutes"])
         if not time:
@@ -124,10 +140,13 @@ def steps() -> dict[str, Step]:
         waits, low, high, unit = time.groups()
         scale = _UNIT[unit or ""]
         found[row["id"]] = Step(
-            id=row["id"], act=row["act"], why=row["why"], done=row["done"], tool=row["tool"], counted=_words(row["counted"]),
-            cautions=_words(row["cautions"]), least=float(low) * scale, most=float(high or low) * scale, waits=bool(waits), per=row["per"],
+            id=row["id"], act=row["act"], why=row["why"], done=row["done"], tool=row["tool"], counted=words(row["counted"]),
+            cautions=words(row["cautions"]), least=float(low) * scale, most=float(high or low) * scale, waits=bool(waits), per=row["per"],
             hard=int(row["hard"]), two=row["two"] == "2", when=when, names=names,
+            **more.pop(row["id"], {}),
         )  # fmt: skip
+    if more:
+        raise ContradictionError(f"job_more.csv tells of steps that there are not: {', '.join(more)}.")
     return found
 
 
@@ -135,7 +154,7 @@ def steps() -> dict[str, Step]:
 def order_rules() -> tuple[OrderRule, ...]:
     """The order rules of the data file."""
     found = []
-    for row in _rows("job_rules.csv"):
+    for row in read_rows("job_rules.csv"):
         chains = tuple(tuple(tuple(group.split()) for group in chain.split("<")) for chain in row["order"].split(";"))
-        found.append(OrderRule(row["id"], chains, row["weight"] == "stop", row["why"]))
+        found.append(OrderRule(row["id"], chains, row["weight"] == "stop", row["why"], condition(row["when"] or "all")[0]))
     return tuple(found)
