@@ -19,7 +19,8 @@ DEMO = Path(load.__file__).parent / "builds"
 # every station page of a build that shows itself without an over-rev case
 PAGES = (
     "", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "room/", "room/measure/", "room/gearing/", "lash/", "sheet/",
-    "goal/breathing/", "cams/regrind/", "choose/materials/", "job/", "job/shop/", "job/shop/sheet/",
+    "goal/breathing/", "cams/regrind/", "choose/materials/", "job/", "job/shop/", "job/shop/sheet/", "job/findings/", "job/valves/", "job/helpers/",
+    "job/dates/", "job/symptoms/", "job/bench/", "job/wall/",
 )  # fmt: skip
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 

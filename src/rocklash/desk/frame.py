@@ -3,7 +3,9 @@
 from typing import Any
 
 from django.http import HttpRequest
+from django.utils import timezone
 
+from rocklash.answers.job import strip_of
 from rocklash.answers.motion import pending
 from rocklash.commands.undo import undoable
 from rocklash.desk.bench import Bench
@@ -12,7 +14,7 @@ from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
 from rocklash.ui.drawings import rev_ladder
 
-_NOT_YET = "The rest of Job, Proof and Logbook are not here yet."
+_NOT_YET = "Proof and Logbook are not here yet."
 
 
 def narrow(request: HttpRequest) -> bool:
@@ -42,6 +44,7 @@ def frame(bench: Bench, current: str, *, fold: bool = False, reached: tuple[floa
         "tabs": tabs(bench, current),
         "not_yet": _NOT_YET,
         "undoable": undoable(member, build),
+        "open_engine": strip_of(build, timezone.now()) if getattr(build, "job_open", None) else None,
         "motion_pending": pending(result),
         "ladder": data
         and {"drawn": rev_ladder.phone(data) if small else rev_ladder.full(data), "phone": small, "fold": fold and not small},

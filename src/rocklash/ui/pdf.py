@@ -1,5 +1,6 @@
 """HTML to PDF with the site's own styles and fonts; nothing is fetched from anywhere."""
 
+import base64
 import re
 from functools import cache
 from pathlib import Path
@@ -10,11 +11,15 @@ from django.contrib.staticfiles import finders
 from django.contrib.staticfiles.storage import staticfiles_storage
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
+_PICTURE = "data:image/jpeg;base64,"
+
 
 class _StaticFiles(URLFetcher):  # type: ignore[misc]  # the package has no types
     """Serves `static:` addresses from the site's static files and refuses all others."""
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:  # noqa: ARG002
+        if url.startswith(_PICTURE):  # one of our own, made anew and handed over within the page
+            return URLFetcherResponse(url, base64.b64decode(url.removeprefix(_PICTURE)), {"Content-Type": "image/jpeg"})
         parts = urlsplit(url)
         found = _shipped(unquote(parts.path).removeprefix("/static/")) if parts.netloc == "rocklash.invalid" else None
         if not found:

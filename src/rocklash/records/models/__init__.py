@@ -15,7 +15,7 @@ from rocklash.records.models.clearance import (
 )
 from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
-from rocklash.records.models.job import Job, JobOverride, JobTick
+from rocklash.records.models.job import Finding, FindingPicture, Job, JobDetour, JobOverride, JobTick, JobWait, PartPlace
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
 from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.results import Result, ResultState
@@ -34,6 +34,8 @@ __all__ = [
     "Engine",
     "FamilyNote",
     "FigureChange",
+    "Finding",
+    "FindingPicture",
     "GapReading",
     "HolderKind",
     "Individual",
@@ -42,14 +44,17 @@ __all__ = [
     "InstrumentRun",
     "Invitation",
     "Job",
+    "JobDetour",
     "JobOverride",
     "JobTick",
+    "JobWait",
     "JournalEntry",
     "Membership",
     "Observation",
     "OverRevCase",
     "Part",
     "PartPhoto",
+    "PartPlace",
     "Photo",
     "PinKind",
     "Pins",

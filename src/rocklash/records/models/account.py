@@ -16,6 +16,9 @@ class Workshop(models.Model):
 
     name = models.CharField(max_length=80)
     slug = models.SlugField(max_length=60, unique=True)
+    schools = models.JSONField(default=dict, blank=True, help_text="school -> way, of jobs begun here")
+    day_hours = models.FloatField(default=6.0, help_text="hours of work in a working day")
+    hour_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, help_text="what an hour of work costs")
     created_at = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:

@@ -15,6 +15,7 @@ from rocklash.records.models import (
     ClearanceSession,
     Decision,
     GapReading,
+    Job,
     Part,
     Position,
     Search,
@@ -107,7 +108,8 @@ def build_row_or_404(workshop: Workshop, number: int) -> Build:
         When(sent_at__isnull=False, then=Value("sent")), default=Value("written"),
     )  # fmt: skip
     at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
-    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop), pk=number)
+    job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
+    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop, job_open=job), pk=number)
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:

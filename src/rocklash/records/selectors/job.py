@@ -1,12 +1,33 @@
 """Read queries of jobs."""
 
-from rocklash.records.models import Build, Job, JobOverride, JobTick
+from django.db.models import Prefetch, QuerySet
+
+from rocklash.records.models import (
+    Build,
+    Finding,
+    FindingPicture,
+    Job,
+    JobDetour,
+    JobOverride,
+    JobTick,
+    JobWait,
+    Part,
+    PartPlace,
+    Workshop,
+)  # fmt: skip
+
+_TICKS_LEARNT = 4000
 
 
 def job_of(build: Build) -> Job | None:
     """The job under way, or else the last one."""
     jobs = list(Job.objects.filter(build=build).select_related("by"))
     return next((job for job in jobs if job.closed_at is None), jobs[0] if jobs else None)
+
+
+def open_job_of(build: Build) -> Job | None:
+    """The job under way."""
+    return Job.objects.filter(build=build, closed_at=None).first()
 
 
 def ticks_of(job: Job) -> list[JobTick]:
@@ -17,3 +38,58 @@ def ticks_of(job: Job) -> list[JobTick]:
 def overrides_of(job: Job) -> list[JobOverride]:
     """Rules that were gone against."""
     return list(JobOverride.objects.filter(job=job).select_related("by"))
+
+
+def detours_of(job: Job) -> list[JobDetour]:
+    """Troubles that struck."""
+    return list(JobDetour.objects.filter(job=job).select_related("by"))
+
+
+def waits_of(job: Job) -> list[JobWait]:
+    """What it waits for, or did."""
+    return list(JobWait.objects.filter(job=job).select_related("by"))
+
+
+def findings_of(build: Build) -> list[Finding]:
+    """What was found on a build, with its pictures' rows but not the pictures."""
+    bare = Prefetch("pictures", FindingPicture.objects.defer("data"))
+    return list(Finding.objects.filter(build=build).select_related("by", "position", "job").prefetch_related(bare))
+
+
+def finding_pictures_of(build: Build) -> QuerySet[FindingPicture]:
+    """Every picture of what was found on a build."""
+    return FindingPicture.objects.filter(finding__build=build)
+
+
+def places_of(build: Build) -> list[PartPlace]:
+    """Which part sits where."""
+    return list(PartPlace.objects.filter(build=build).select_related("position", "by"))
+
+
+def open_jobs_of(workshop: Workshop) -> list[Job]:
+    """Every job under way in a workshop, with its build."""
+    return list(Job.objects.filter(build__workshop=workshop, build__practice=False, closed_at=None).select_related("build__engine"))
+
+
+def ticks_to_learn_from(workshop: Workshop) -> list[JobTick]:
+    """Ticks of a workshop's jobs, by job and time."""
+    rows = JobTick.objects.filter(job__build__workshop=workshop, job__build__practice=False).select_related("job")
+    return list(rows.order_by("job", "at", "pk")[:_TICKS_LEARNT])
+
+
+# What an offer of work while it is open is on the shelf.
+_ON_SHELF = {"seals": "seal", "keepers": "keepers", "springs": "spring", "guidebush": "guide", "followers": "follower"}
+
+
+def prices_of(workshop: Workshop) -> dict[str, float]:
+    """The lowest price on the shelf for one piece of each kind that is offered while an engine is open."""
+    kinds = {kind: offer for offer, kind in _ON_SHELF.items()}
+    found: dict[str, float] = {}
+    for kind, price, pack in Part.objects.filter(workshop=workshop, kind__in=kinds, price__isnull=False).values_list(
+        "kind", "price", "pack"
+    ):
+        if price is None:
+            continue
+        each = float(price) / max(pack or 1, 1)
+        found[kinds[kind]] = min(each, found.get(kinds[kind], each))
+    return found

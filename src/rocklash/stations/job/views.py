@@ -1,93 +1,226 @@
-"""The machine shop: what is asked of it, on the screen and on paper, and what came back."""
+"""A job: its plan, the bench, what was found, what helps, when it is done, and what a symptom may mean."""
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.text import slugify
 
-from rocklash.answers.job import usual_spec
-from rocklash.commands.facts import KeepWord
-from rocklash.desk.access import on_build
+from rocklash.answers.documents import ask_pdf, pdf_by_key, wait_for_pdf
+from rocklash.answers.job import pace_of, plan_of, school_of, usual_spec
+from rocklash.answers.tasks import Ready, Running, workers_run
+from rocklash.commands.base import Outcome, require_change
+from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.job import job_of, overrides_of, ticks_of
-from rocklash.records.selectors.shop import order_of, orders_before, readings_of
-from rocklash.records.selectors.springs import valve_fits_of
-from rocklash.stations.job.commands import plan as work
-from rocklash.stations.job.commands import shop as visit
-from rocklash.stations.job.pages.plan import plan_page
-from rocklash.stations.job.pages.shop import ShopPage, Wrong, shop_page
-from valvetrain.formats.table_out import as_csv
-from valvetrain.parts.engine import Side
-from valvetrain.units import told
-
-_SHOP = {
-    "begin": visit.BeginOrder, "order": visit.KeepOrder, "step": visit.StepOrder, "measure": visit.KeepMeasure, "fact": KeepWord,
-}  # fmt: skip
-
-
-def _page(bench: Bench) -> tuple[ShopPage, dict[str, Any]]:
-    order, command = order_of(bench.build), bench.command
-    wrong = None
-    if isinstance(command, visit.KeepMeasure) and bench.outcome and bench.outcome.refused:
-        sent = [command.text(key, 80) for key in ("valve", "measure", "stage", "text")]
-        wrong = Wrong(valve=sent[0], measure=sent[1], stage=sent[2], text=sent[3], sentence=told(bench.outcome.sentence, bench.system))
-    fits = {
-        fit.position_id: fit.protrusion for side in Side for fit in valve_fits_of(bench.build, side.value) if fit.protrusion is not None
-    }
-    readings = readings_of(order) if order else {}
-    page = shop_page(bench.result, bench.build, order, readings, fits, bench.system, bench.field_error, wrong)
-    return page, {"order": order}
-
+from rocklash.records.selectors import job as rows
+from rocklash.records.selectors.builds import build_or_404, build_row_or_404
+from rocklash.stations.job.commands import course, findings, helpers, plan
+from rocklash.stations.job.pages import at_bench
+from rocklash.stations.job.pages import course as course_page
+from rocklash.stations.job.pages import findings as findings_page
+from rocklash.stations.job.pages import helpers as helpers_page
+from rocklash.stations.job.pages import plan as plan_page
+from rocklash.stations.job.pages import symptoms as symptoms_page
+from rocklash.stations.job.pages.calendar import calendar_of
+from valvetrain.studies.job.facts import JobKind
+from valvetrain.units import UnitSystem, told
 
 _PLAN = {
-    "begin-job": work.BeginJob, "tick": work.Tick, "untick": work.TakeBack, "close": work.CloseJob,
+    "begin-job": plan.BeginJob, "tick": plan.Tick, "untick": plan.TakeBack, "close": plan.CloseJob, "move": plan.MoveStep, "way": plan.SetWay,
+    "trouble": course.StrikeTrouble, "untrouble": course.DropTrouble,
 }  # fmt: skip
+_COURSE = {
+    "promise": course.KeepPromise, "wait": course.AddWait, "got": course.GotWait, "unwait": course.DropWait, "habits": course.KeepHabits,
+}  # fmt: skip
+_FINDINGS = {
+    "finding": findings.KeepFinding, "settle": findings.SettleFinding, "picture": findings.AddFindingPicture,
+    "unpicture": findings.RemoveFindingPicture,
+}  # fmt: skip
+
+
+def _rows(build: Build) -> plan_page.JobRows | None:
+    job = rows.job_of(build)
+    if job is None:
+        return None
+    return plan_page.JobRows(
+        job=job, build=build, ticks=rows.ticks_of(job), overrides=rows.overrides_of(job), detours=rows.detours_of(job), waits=rows.waits_of(job),
+        findings=rows.findings_of(build),
+    )  # fmt: skip
+
+
+def _course(found: plan_page.JobRows, member: Membership, *, learns: bool = False) -> course_page.Course:
+    pace = pace_of(rows.ticks_to_learn_from(member.workshop)) if learns else (1.0, 0)
+    planned = plan_of(found.job, found.build, found.detours)
+    return course_page.course_of(found.job, planned, found.ticks, found.waits, member.workshop, timezone.localtime(), pace)
+
+
+def _asked(bench: Bench) -> str:
+    """The step to look at: the one a refusal was about, else the one the address names."""
+    refused = bench.command if bench.outcome and bench.outcome.refused else None
+    return refused.text("key", 12) if isinstance(refused, plan.Tick) else bench.request.GET.get("step", "")[:12]
 
 
 @build_page("job", "job/plan.html", _PLAN, fold=True)
-def plan(bench: Bench) -> dict[str, Any]:
-    """The job under way: what stands open, the step at hand, the whole way; or a form to begin one."""
-    job = job_of(bench.build)
-    form = bench.form(work.BeginJob, **(usual_spec(bench.build) if not bench.outcome or not bench.outcome.refused else {}))
-    if job is None:
+def plan_view(bench: Bench) -> dict[str, Any]:
+    """The job under way: the way, the step at hand, the head; or a form to begin one."""
+    initial = usual_spec(bench.build)
+    kind = bench.request.GET.get("kind", "")
+    if kind in set(JobKind):
+        initial["kind"] = kind
+    found = _rows(bench.build)
+    form = bench.form(plan.BeginJob, **initial)
+    if found is None:
         return {"page": None, "form": form}
-    asked = bench.request.GET.get("step", "")[:12]
-    ticked = bench.command.text("key", 12) if isinstance(bench.command, work.Tick) and bench.outcome and bench.outcome.refused else ""
-    return {"page": plan_page(job, bench.build, ticks_of(job), overrides_of(job), ticked or asked), "form": form}
+    page = plan_page.plan_page(found, _asked(bench), _course(found, bench.member), bench.system)
+    return {"page": page, "form": form, "course": _course(found, bench.member), "job": found.job}
 
 
-@build_page("job", "job/shop.html", _SHOP)
-def shop(bench: Bench) -> dict[str, Any]:
-    """The order, the fits, each valve before and after."""
-    page, shown = _page(bench)
-    order = shown["order"]
-    initial = {name: getattr(order, name) for name in ("works", "shop", "wanted", "note")} if order else {}
-    shown |= {"page": page, "form": bench.form(visit.KeepOrder, **initial), "past": orders_before(bench.build, order)}
-    beside = any(cell.error for cells in (page.head_cells, *(row.cells for row in page.rows)) for cell in cells)
-    return shown | ({"refused": ""} if beside else {})
+@build_page("job", "job/course.html", _COURSE, fold=True)
+def course_view(bench: Bench) -> dict[str, Any]:
+    """What it waits for, when it is done, what it costs, what else to do while it is open, and the bench's other jobs."""
+    shop, found = bench.member.workshop, _rows(bench.build)
+    habits = bench.form(course.KeepHabits, day_hours=shop.day_hours, hour_price=shop.hour_price, **shop.schools)
+    if found is None:
+        return {"course": None, "habits": habits}
+    now = timezone.localtime()
+    promise = bench.form(course.KeepPromise, promised=found.job.promised)
+    steps = at_bench.steps_left(found, bench.system)
+    offers = at_bench.offers_of(found, shop, rows.prices_of(shop))
+    return {
+        "course": _course(found, bench.member, learns=True), "habits": habits, "promise": promise, "wait": bench.form(course.AddWait), "job": found.job,
+        "steps": [(step.key, step.act) for step in steps], "offers": offers, "others": _others(bench.member, bench.build.pk, now),
+    }  # fmt: skip
 
 
-@build_page("job", "job/sheet.html", reads=True)
-def sheet(bench: Bench) -> dict[str, Any]:
-    """The same to print and send along with the head."""
-    page, shown = _page(bench)
-    return shown | {"page": page, "now": timezone.now()}
+def _others(member: Membership, here: int, now: Any) -> list[course_page.BenchLine]:
+    asked = []
+    for job in rows.open_jobs_of(member.workshop):
+        planned = plan_of(job, job.build, rows.detours_of(job))
+        if not isinstance(planned, str):
+            waits = rows.waits_of(job)
+            found = course_page.course_of(job, planned, rows.ticks_of(job), waits, member.workshop, now).found
+            asked.append((job, job.build, found.work if found else 0.0, course_page.ready_on(waits)))
+    return course_page.bench_of(asked, here, member.workshop, now)
+
+
+@build_page("job", "job/findings.html", _FINDINGS, fold=True)
+def findings_view(bench: Bench) -> dict[str, Any]:
+    """What was found, what it means, with pictures."""
+    found = findings_page.findings_page(rows.findings_of(bench.build))
+    return {
+        "found": found,
+        "form": bench.form(findings.KeepFinding, valve=bench.request.GET.get("valve", "")),
+        "open": sum(not each.settled for each in found),
+    }
+
+
+@build_page("job", "job/valves.html", {"place": findings.KeepPlace}, fold=True)
+def valves_view(bench: Bench) -> dict[str, Any]:
+    """Which part lies at which valve, where it came from and why."""
+    build = bench.build
+    names = [place.name for place in build.engine.positions.all()]
+    page = findings_page.places_page(names, rows.places_of(build), rows.findings_of(build), findings.SLOTS)
+    return {"places": page, "names": names, "slots": findings.SLOTS, "ways": findings.WAYS}
+
+
+@build_page("job", "job/helpers.html", {"helper": helpers.KeepHelper}, fold=True)
+def helpers_view(bench: Bench) -> dict[str, Any]:
+    """Cam caps, head bolts, air: computed from this build's own springs and sizes."""
+    job = rows.job_of(bench.build)
+    told_of = job.helper if job else {}
+    evenly = school_of(job, "caps") == "evenly" if job else False
+    page = helpers_page.helpers_page(bench.result, bench.build, told_of, bench.system, evenly=evenly)
+    form = bench.form(helpers.KeepHelper, **helpers_page.shown(told_of, bench.system))
+    return {"page": page, "form": form, "job": job}
+
+
+@build_page("job", "job/symptoms.html", fold=True, reads=True)
+def symptoms_view(bench: Bench) -> dict[str, Any]:
+    """From a symptom to its causes and the test that tells most."""
+    return {"page": symptoms_page.symptoms_page(bench.request.GET.get("symptom", ""), bench.request.GET.getlist("said"))}
+
+
+@build_page("job", "job/bench.html", reads=True)
+def bench_view(bench: Bench) -> dict[str, Any]:
+    """One step at a time in large type; it goes on when the line is cut."""
+    found = _rows(bench.build)
+    if found is None:
+        return {"job": None}
+    return {"job": found.job, "bench": at_bench.bench_page(found, bench.request.GET.get("step", ""), bench.system)}
+
+
+@build_page("job", "job/wall.html", reads=True)
+def wall_view(bench: Bench) -> dict[str, Any]:
+    """The whole way on paper, with codes that open a step on the phone."""
+    found, each = _rows(bench.build), bench.request.GET.get("codes") == "each"
+    where = bench.request.build_absolute_uri(bench.request.path.replace("/wall/", "/bench/"))
+    return {
+        "job": found and found.job,
+        "now": timezone.now(),
+        "wall": at_bench.wall_page(found, where, bench.system, each=each) if found else None,
+    }
+
+
+@in_shop
+def tick_view(request: HttpRequest, member: Membership, number: int, key: str) -> HttpResponse:
+    """A tick from the bench: kept, or a sentence why not; as JSON, so that what was held back can be sent later."""
+    build = build_row_or_404(member.workshop, number)
+    if request.method != "POST":
+        return HttpResponseNotAllowed(["POST"])
+    require_change(member)
+    kind = plan.TakeBack if request.POST.get("act") == "untick" else plan.Tick
+    outcome: Outcome = kind(member, build, _with_key(request, key)).run()
+    sentence = told(outcome.sentence, UnitSystem(member.user.unit_system))
+    return JsonResponse({"state": outcome.state, "sentence": sentence}, status=outcome.status)
+
+
+def _with_key(request: HttpRequest, key: str) -> Any:
+    sent = request.POST.copy()
+    sent["key"] = key
+    return sent
 
 
 @on_build
-def table(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
-    """What was asked and measured, as CSV."""
-    bench = Bench(request, member, build)
-    page, _ = _page(bench)
-    rows: list[tuple[str, ...]] = [("side", "what", "asked", "from")]
-    for side in page.sides:
-        rows += [(side.name, name, words, origin) for name, words, origin in side.targets]
-        rows += [(side.name, f"{fit.name}: {name}", words, "computed") for fit in side.fits for name, words in fit.rows]
-    rows += [(), ("valve", *(f"{name}, {stage}" for name, stage in page.heads))]
-    rows += [(row.name, *(cell.value or cell.ghost for cell in row.cells)) for row in page.rows]
-    answered = HttpResponse(as_csv(rows, ";"), content_type="text/csv; charset=utf-8")
-    answered["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}-machine-shop.csv"'
-    return answered
+def picture(request: HttpRequest, member: Membership, build: Build, picture: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """One picture, to nobody but the members of its workshop."""
+    row = get_object_or_404(rows.finding_pictures_of(build), pk=picture)
+    answer = HttpResponse(bytes(row.data), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    return answer
+
+
+@on_build
+def report(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """What was found, for the owner, as PDF with its pictures."""
+    key = request.GET.get("key", "")
+    asked = pdf_by_key(build.pk, key) if key else None
+    if asked is None:
+        found = findings_page.findings_page(rows.findings_of(build))
+        pictures = at_bench.inline(rows.finding_pictures_of(build))
+        context = {"build": build, "member": member, "found": found, "pictures": pictures, "now": timezone.now(), "job": rows.job_of(build)}
+        key, asked = ask_pdf(build.pk, render_to_string("job/report.html", context, request=request))
+    if isinstance(asked, Running) and not workers_run():
+        asked = wait_for_pdf(build.pk, key)
+    if isinstance(asked, Ready):
+        response = HttpResponse(asked.value, content_type="application/pdf")
+        response["Content-Disposition"] = f'inline; filename="{slugify(build.name) or "build"}-findings.pdf"'
+        return response
+    share = asked.share if isinstance(asked, Running) else 0.0
+    return render(request, "job/making.html", {"key": key, "share": share, "member": member, "build": build, "heading": build.name})
+
+
+@in_shop
+def dates(request: HttpRequest, member: Membership, number: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """Waits, finish and promised day as iCalendar."""
+    build = build_or_404(member.workshop, number)
+    found = _rows(build)
+    text = calendar_of(
+        build.name, found.job if found else None, found.waits if found else [], _course(found, member) if found else None, timezone.now()
+    )
+    answer = HttpResponse(text, content_type="text/calendar; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}-job.ics"'
+    return answer

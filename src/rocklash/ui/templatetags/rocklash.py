@@ -1,6 +1,6 @@
 """Template tags: marks, icons and figures. Registered as built-ins, so that no template loads them."""
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from functools import lru_cache
 from secrets import token_hex
 from typing import Any, Protocol
@@ -143,6 +143,18 @@ def quantity(value: float, kind: str, system: str, decimals: int | None = None) 
     return f"{show(value, QuantityKind(kind), UnitSystem(system), decimals)} {unit_symbol(QuantityKind(kind), UnitSystem(system))}".strip()
 
 
+@register.simple_tag
+def sign(name: str) -> SafeString:
+    """The sign of a caution."""
+    return mark_safe(f'<svg class="sign" viewBox="0 0 16 16" aria-hidden="true">{_SIGNS[name]}</svg>')  # noqa: S308  (signs of the registry)
+
+
+@register.filter
+def at(found: Mapping[int, str], key: int) -> str:
+    """What stands in a mapping under a key."""
+    return found.get(key, "")
+
+
 @register.filter
 def told(text: str, system: str) -> str:
     """A sentence of the core in the reader's units."""
@@ -152,4 +164,4 @@ def told(text: str, system: str) -> str:
 @register.simple_tag
 def draw(drawn: Drawn, **told: object) -> SafeString:
     """A drawing that was laid out, written out; `told` is what its `shape` is told."""
-    return shapes.written(drawn.shape(**told))
+    return shapes.written(drawn if isinstance(drawn, shapes.Shape) else drawn.shape(**told))

@@ -281,6 +281,16 @@ def open_engine(plan: Plan, done: Mapping[str, int]) -> list[Out]:
     return [Out(what, outs[what], min(backs.get(what, 0), outs[what])) for what in opener if outs.get(what, 0)]
 
 
+def unaccounted(plan: Plan, done: Mapping[str, int], key: str) -> list[Out]:
+    """What must be back before an item closes the engine and is not: things whose last step of bringing back stands before it. Empty for a step that
+    closes nothing."""
+    place = {item.key: number for number, item in enumerate(plan.items)}
+    if key not in place or plan.items[place[key]].step.id not in CLOSES:
+        return []
+    last = {what: number for number, item in enumerate(plan.items) for what in item.step.counted}
+    return [each for each in open_engine(plan, done) if each.missing and last[each.what] < place[key]]
+
+
 def _counted(plan: Plan) -> dict[str, set[str]]:
     found: dict[str, set[str]] = {}
     for item in plan.items:
