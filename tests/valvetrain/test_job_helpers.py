@@ -282,6 +282,13 @@ def test_what_is_kept_as_data_hangs_together() -> None:
     assert len(told) > 70
 
 
+def test_coming_back_counts_every_valve() -> None:
+    offer = next(each for each in knowledge.offers(facts_of(TRIPLE, JobSpec(JobKind.FULL))) if each.id == "seals")
+    one, twelve = knowledge.again_for(offer, 1, 1), knowledge.again_for(offer, 12, 3)
+    per = [steps()[each] for each in offer.again if steps()[each].per == "valve"]
+    assert twelve[0] - one[0] == pytest.approx(11.0 * sum(step.least for step in per))
+
+
 @pytest.mark.parametrize("offer", ["seals", "chain", "belt", "guidebush", "springs", "followers", "rods", "water"])
 def test_each_offer_is_made_once_and_withheld_once(offer: str) -> None:
     every = JobSpec(JobKind.FULL, has=frozenset({"liquid"}), renewed=frozenset({"cam"}))

@@ -9,14 +9,14 @@ from typing import Any
 
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.records.models import Build, Job, JobDetour, JobTick
-from rocklash.records.selectors.job import detours_of, open_job_of, ticks_of
+from rocklash.records.selectors.job import detours_of, findings_of, job_of, open_findings_of, open_job_of, overrides_of, ticks_of
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.studies.job.dates import mean_of, own_factor
 from valvetrain.studies.job.facts import HAS, RENEWED, JobKind, JobSpec, facts_of, words_of
-from valvetrain.studies.job.knowledge import schools, troubles
+from valvetrain.studies.job.knowledge import GRADES, schools, signs, troubles
 from valvetrain.studies.job.plan import Detour, Plan, compose, moved, open_engine, with_detours
-from valvetrain.studies.job.steps import Facts, steps
+from valvetrain.studies.job.steps import Facts, order_rules, steps
 
 IN_IT = frozenset({"rope", "air on", "bench stop", "blockings", "wire", "liner clamps"})  # in the engine, and must come out
 _LONGEST, _SHORTEST = 3 * 3600.0, 10.0  # s between two ticks that tell of work
@@ -79,6 +79,11 @@ class OpenThing:
         return self.back >= self.out
 
     @property
+    def left(self) -> int:
+        """How many are not accounted for."""
+        return self.out - self.back
+
+    @property
     def inside(self) -> bool:
         """Whether it is in the engine and must come out."""
         return self.what in IN_IT
@@ -93,7 +98,9 @@ class Strip:
     days: int
     inside: list[OpenThing]
     outside: list[OpenThing]
+    settled: list[OpenThing]
     missing: int
+    findings: list[str]
 
 
 def things_of(plan: Plan, done: dict[str, int]) -> list[OpenThing]:
@@ -113,9 +120,36 @@ def strip_of(build: Build, now: Any) -> Strip | None:
     if not things:
         return None
     return Strip(
-        job=job.pk, kind=job.kind, days=(now - job.begun_at).days + 1, inside=[each for each in things if each.inside],
-        outside=[each for each in things if not each.inside], missing=sum(not each.settled for each in things),
+        job=job.pk, kind=job.kind, days=(now - job.begun_at).days + 1,
+        inside=[each for each in things if each.inside and not each.settled], outside=[each for each in things if not each.inside and not each.settled],
+        settled=[each for each in things if each.settled], missing=sum(not each.settled for each in things),
+        findings=[f"{row.number} {row.part} {row.position.name if row.position else row.place}".strip() for row in open_findings_of(build)],
     )  # fmt: skip
+
+
+def rule_whys() -> dict[str, str]:
+    """Why each rule is one, by its id; those of no file among them."""
+    return {rule.id: rule.why for rule in order_rules()} | {
+        "accounted": "Closed with something not accounted for.", "detour": "A trouble was being mended.",
+    }  # fmt: skip
+
+
+def sheet_notes(build: Build) -> list[str]:
+    """What the build sheet must say of its job: rules that were gone against, what was found and is not settled, which part lies in another's place."""
+    job, whys = job_of(build), rule_whys()
+    notes = []
+    if job is not None:
+        notes += [
+            f"Against a rule: {whys.get(row.rule, row.rule)} Reason: {row.reason or 'known'} ({row.by})." for row in overrides_of(job)
+        ]
+    for row in findings_of(build):
+        if not row.settled:
+            where = row.position.name if row.position else row.place
+            sign = signs().get(row.sign)
+            notes.append(
+                f"Open finding {row.number}, {row.part} {where}: {sign.sign if sign else row.words}. {GRADES[row.grade].capitalize()}."
+            )
+    return notes
 
 
 def pace_of(ticks: Iterable[JobTick]) -> tuple[float, int]:

@@ -56,6 +56,11 @@ def findings_of(build: Build) -> list[Finding]:
     return list(Finding.objects.filter(build=build).select_related("by", "position", "job").prefetch_related(bare))
 
 
+def open_findings_of(build: Build) -> list[Finding]:
+    """What was found and is not settled."""
+    return list(Finding.objects.filter(build=build, settled="").select_related("position"))
+
+
 def finding_pictures_of(build: Build) -> QuerySet[FindingPicture]:
     """Every picture of what was found on a build."""
     return FindingPicture.objects.filter(finding__build=build)

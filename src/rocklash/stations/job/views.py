@@ -15,7 +15,7 @@ from rocklash.commands.base import Outcome, require_change
 from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
-from rocklash.records.models import Build, Membership
+from rocklash.records.models import Build, JobDetour, Membership
 from rocklash.records.selectors import job as rows
 from rocklash.records.selectors.builds import build_or_404, build_row_or_404
 from rocklash.stations.job.commands import course, findings, helpers, plan
@@ -26,7 +26,7 @@ from rocklash.stations.job.pages import helpers as helpers_page
 from rocklash.stations.job.pages import plan as plan_page
 from rocklash.stations.job.pages import symptoms as symptoms_page
 from rocklash.stations.job.pages.calendar import calendar_of
-from valvetrain.studies.job.facts import JobKind
+from valvetrain.studies.job.facts import KIND_WORDS, JobKind
 from valvetrain.units import UnitSystem, told
 
 _PLAN = {
@@ -59,9 +59,13 @@ def _course(found: plan_page.JobRows, member: Membership, *, learns: bool = Fals
 
 
 def _asked(bench: Bench) -> str:
-    """The step to look at: the one a refusal was about, else the one the address names."""
-    refused = bench.command if bench.outcome and bench.outcome.refused else None
-    return refused.text("key", 12) if isinstance(refused, plan.Tick) else bench.request.GET.get("step", "")[:12]
+    """The step to look at: the one that was sent, where something of it is left or refused; the first one of a trouble that struck; else the address's."""
+    sent = bench.command
+    if isinstance(sent, course.StrikeTrouble) and isinstance(bench.made, JobDetour):
+        return f"t{bench.made.number}.1"
+    if isinstance(sent, plan.TakeBack) or (isinstance(sent, plan.Tick) and not isinstance(sent, plan.MoveStep)):
+        return sent.text("key", 12)
+    return bench.request.GET.get("step", "")[:12] if sent is None or (bench.outcome and bench.outcome.refused) else ""
 
 
 @build_page("job", "job/plan.html", _PLAN, fold=True)
@@ -75,8 +79,9 @@ def plan_view(bench: Bench) -> dict[str, Any]:
     form = bench.form(plan.BeginJob, **initial)
     if found is None:
         return {"page": None, "form": form}
-    page = plan_page.plan_page(found, _asked(bench), _course(found, bench.member), bench.system)
-    return {"page": page, "form": form, "course": _course(found, bench.member), "job": found.job}
+    moves_on, dates = isinstance(bench.command, plan.Tick), _course(found, bench.member)
+    page = plan_page.plan_page(found, _asked(bench), dates, bench.system, moves_on=moves_on)
+    return {"page": page, "form": form, "course": dates, "job": found.job}
 
 
 @build_page("job", "job/course.html", _COURSE, fold=True)
@@ -123,8 +128,9 @@ def valves_view(bench: Bench) -> dict[str, Any]:
     """Which part lies at which valve, where it came from and why."""
     build = bench.build
     names = [place.name for place in build.engine.positions.all()]
-    page = findings_page.places_page(names, rows.places_of(build), rows.findings_of(build), findings.SLOTS)
-    return {"places": page, "names": names, "slots": findings.SLOTS, "ways": findings.WAYS}
+    slots = findings_page.slots_of(build)
+    page = findings_page.places_page(names, rows.places_of(build), rows.findings_of(build), slots)
+    return {"places": page, "names": names, "slots": slots, "ways": findings.WAYS}
 
 
 @build_page("job", "job/helpers.html", {"helper": helpers.KeepHelper}, fold=True)
@@ -158,11 +164,9 @@ def wall_view(bench: Bench) -> dict[str, Any]:
     """The whole way on paper, with codes that open a step on the phone."""
     found, each = _rows(bench.build), bench.request.GET.get("codes") == "each"
     where = bench.request.build_absolute_uri(bench.request.path.replace("/wall/", "/bench/"))
-    return {
-        "job": found and found.job,
-        "now": timezone.now(),
-        "wall": at_bench.wall_page(found, where, bench.system, each=each) if found else None,
-    }
+    kind = KIND_WORDS[JobKind(found.job.kind)] if found else ""
+    wall = at_bench.wall_page(found, where, bench.system, each=each) if found else None
+    return {"job": found and found.job, "kind": kind, "now": timezone.now(), "wall": wall}
 
 
 @in_shop
@@ -214,7 +218,7 @@ def report(request: HttpRequest, member: Membership, build: Build) -> HttpRespon
 
 
 @in_shop
-def dates(request: HttpRequest, member: Membership, number: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+def dates_file(request: HttpRequest, member: Membership, number: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
     """Waits, finish and promised day as iCalendar."""
     build = build_or_404(member.workshop, number)
     found = _rows(build)

@@ -10,6 +10,7 @@ from django.utils.text import slugify
 
 from rocklash.answers.documents import ask_pdf, pdf_by_key, wait_for_pdf
 from rocklash.answers.goal_line import goal_line
+from rocklash.answers.job import sheet_notes
 from rocklash.answers.tasks import Ready, Running, workers_run
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
@@ -23,7 +24,7 @@ from rocklash.stations.sheet.pages.sheet import sheet_of
 def _shown(bench: Bench) -> dict[str, Any]:
     goal = goal_line(bench.result, bench.build, bench.system) if bench.result.review else ""
     page = sheet_of(bench.result, bench.build, bench.member, bench.session, goal, shims_for(bench.build))
-    return {"now": timezone.now(), "page": page}
+    return {"now": timezone.now(), "page": page, "job_notes": sheet_notes(bench.build)}
 
 
 @build_page("sheet", "sheet/sheet.html")

@@ -47,7 +47,7 @@ def draw(valves: list[BuiltValve], held: dict[int, str], spoken: str) -> Shape:
     spread = min(cell / most, 78.0)
     radius = max(min(27.0, spread / 2.0 - 3.0), 9.0)
     drawn = [
-        rect("h-cast", 2, top - radius - 4 + 8, width - 4, bottom - top + 2 * radius - 8, rx=6),
+        rect("h-cast", 2, top - 42, width - 4, bottom - top + 76, rx=6),
         path("h-axis", f"M2 {(top + bottom) / 2}H{width - 2}"),
     ]
     for number, cylinder in enumerate(cylinders):
@@ -60,5 +60,5 @@ def draw(valves: list[BuiltValve], held: dict[int, str], spoken: str) -> Shape:
         mates = [each for each in valves if each.side == valve.side and each.cylinder == valve.cylinder]
         x = 12.0 + cell * (cylinders.index(valve.cylinder) + 0.5) + (mates.index(valve) - (len(mates) - 1) / 2.0) * spread
         up = valve.side == "exhaust"
-        drawn += _valve(valve, round(x, 1), top + radius if up else bottom - radius + 8, radius, up=up)
-    return drawing("jobmap", f"0 0 {width} 264", spoken, *drawn)
+        drawn += _valve(valve, round(x, 1), top + radius - 4 if up else bottom - radius, radius, up=up)
+    return drawing("jobmap", f"0 0 {width} 250", spoken, *drawn)

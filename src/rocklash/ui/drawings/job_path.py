@@ -64,7 +64,7 @@ class JobPath:
         return round(_LEFT + (_RIGHT - _LEFT) * step / self._count, 1)
 
     def _rule(self) -> list[Shape]:
-        drawn, begun = [], 0
+        drawn, begun, named = [], 0, set()
         reach = -1.0
         for stretch in self.stretches:
             left, right = self._x(begun), self._x(begun + stretch.total)
@@ -72,7 +72,8 @@ class JobPath:
             if stretch.done:
                 css = "jp-done" if stretch.done >= stretch.total else "jp-work"
                 drawn.append(rect(css, left, _LINE - 6, self._x(begun + stretch.done) - left - 1.5, 12))
-            if left >= reach:
+            if left >= reach and stretch.name not in named:
+                named.add(stretch.name)
                 drawn.append(text("s12 b" if stretch.done < stretch.total else "s12 i2", left, _LINE - 14, stretch.name))
                 reach = left + _LETTER * len(stretch.name) + 10.0
             begun += stretch.total
@@ -115,7 +116,7 @@ class JobPath:
             x = place(self.ends.promised[1])
             drawn += [
                 path("jp-flag", f"M{x} {_LINE + 10}V{_LINE - 22}h14l-4 5 4 5h-14"),
-                text("s12 mid", x, _LINE - 28, f"promised {self.ends.promised[0]}"),
+                text("s12 mid" if x < _WIDTH - 60 else "s12 end", min(x, _WIDTH - 2), _LINE - 28, f"promised {self.ends.promised[0]}"),
             ]
         return drawn
 

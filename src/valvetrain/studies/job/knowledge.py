@@ -36,12 +36,12 @@ class Sign:
 
 @dataclass(frozen=True)
 class OpenOffer:
-    """What else may be renewed while it is open: why now, and the seconds (least, most) it would take to get there again."""
+    """What else may be renewed while it is open: why now, and the steps that it would take to get there again."""
 
     id: str
     what: str
     because: str
-    again: tuple[float, float]
+    again: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -110,13 +110,21 @@ def signs() -> dict[str, Sign]:
 def _offers() -> tuple[tuple[Callable[[Facts], bool], OpenOffer], ...]:
     known, found = steps(), []
     for row in read_rows("job_open.csv"):
-        when, _ = condition(row["when"])
-        again = [known[each] for each in row["again"].split()]
-        times = sum(each.least for each in again if not each.waits), sum(each.most for each in again if not each.waits)
-        found.append((when, OpenOffer(row["id"], row["what"], row["because"], times)))
+        again = tuple(row["again"].split())
+        if not set(again) <= known.keys():
+            raise ContradictionError(f"Offer {row['id']} names a step that there is not.")
+        found.append((condition(row["when"])[0], OpenOffer(row["id"], row["what"], row["because"], again)))
     return tuple(found)
 
 
 def offers(facts: Facts) -> list[OpenOffer]:
     """What else to renew in a job with these facts."""
     return [offer for when, offer in _offers() if when(facts)]
+
+
+def again_for(offer: OpenOffer, valves: int, cylinders: int) -> tuple[float, float]:
+    """Seconds (least, most) of work to come back for it on an engine of so many valves and cylinders."""
+    counts = {"valve": valves, "cyl": cylinders, "side": 2, "cam": 2}
+    again = [step for step in (steps()[each] for each in offer.again) if not step.waits]
+    low, high = (sum(getattr(step, end) * counts.get(step.per, 1) for step in again) for end in ("least", "most"))
+    return low, high

@@ -13,7 +13,7 @@ from django.utils.safestring import SafeString, mark_safe
 from rocklash.answers.job import OpenThing, done_of, facts_of_job, plan_of, things_of
 from rocklash.records.models import FindingPicture, Workshop
 from rocklash.stations.job.pages.plan import JobRows, name_of, phase_of, span, step_at_hand
-from valvetrain.studies.job.knowledge import offers
+from valvetrain.studies.job.knowledge import again_for, offers
 from valvetrain.studies.job.plan import Plan
 from valvetrain.units import UnitSystem
 
@@ -161,9 +161,9 @@ def wall_page(found: JobRows, where: str, system: UnitSystem, *, each: bool) -> 
 
 def offers_of(found: JobRows, shop: Workshop, prices: dict[str, float]) -> list[OfferLine]:
     """What else to renew while it is open, against coming back for it."""
-    lines = []
+    lines, places = [], found.build.engine.positions.all()
     for offer in offers(facts_of_job(found.job, found.build)):
-        low, high = offer.again
+        low, high = again_for(offer, len(places), found.build.engine.cylinders)
         later = ""
         if shop.hour_price is not None:
             later = f"{low / 3600.0 * float(shop.hour_price):,.0f} to {high / 3600.0 * float(shop.hour_price):,.0f} of work later"

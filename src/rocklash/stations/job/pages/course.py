@@ -116,7 +116,7 @@ def course_of(
         words=f"Finish {told}.", finish=told, work=_hours(found.work), kept=kept, promised=_day(job.promised) if job.promised else "",
         ends=_ends(found, job.promised), days=[(_day(day), round(100 * share)) for day, share in found.days if share >= 0.005],
         waits=_wait_lines(plan, waits, now.date()), costs=_costs(found, waits, shop, pace, plan, ticks), found=found,
-        pace=f"{pace[0]:.2f} times the usual minutes, learnt from {pace[1]} stretches of work here" if pace[1] else "by the trade's minutes: judgement, until own jobs tell",
+        pace=f"{pace[0]:.2f} times the usual minutes, learnt from {pace[1]} stretches of work here" if pace[1] else "the trade's minutes: judgement, until own jobs tell",
     )  # fmt: skip
 
 

@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass
 
-from rocklash.records.models import Finding, PartPlace
+from rocklash.records.models import Build, Finding, PartPlace
+from rocklash.stations.job.commands.findings import SLOTS
+from valvetrain.parts.engine import SHIMMED, Gear
 from valvetrain.studies.job.knowledge import GRADES, signs
 
 # What to look at next, and where in the product it is. Words of the data file -> (station's address, words).
@@ -46,6 +48,11 @@ class FindingView:
     same: str
 
 
+def sentence(words: str) -> str:
+    """What was typed, with a capital and a full stop."""
+    return words[:1].upper() + words[1:] + ("" if not words or words[-1] in ".!?" else ".")
+
+
 def findings_page(rows: list[Finding]) -> list[FindingView]:
     """Open ones first, the gravest first; a sign found on several parts of one kind says so."""
     known = signs()
@@ -64,7 +71,7 @@ def findings_page(rows: list[Finding]) -> list[FindingView]:
         found.append(
             FindingView(
                 pk=row.pk, number=row.number, part=row.part, where=row.position.name if row.position else row.place, sees=sign.sign if sign else "",
-                means=sign.means if sign else "", follows=sign.follows if sign else "", words=row.words, measured=row.measured, grade=row.grade,
+                means=sign.means if sign else "", follows=sign.follows if sign else "", words=sentence(row.words), measured=row.measured, grade=row.grade,
                 grade_words=GRADES[row.grade], settled=row.settled, when=f"{row.at:%d %b %Y}", looks=looks, same=same if many > 1 else "",
                 pictures=[
                     PictureView(pk=each.pk, caption=each.caption, width=each.width, height=each.height) for each in row.pictures.all()
@@ -72,6 +79,16 @@ def findings_page(rows: list[Finding]) -> list[FindingView]:
             )
         )  # fmt: skip
     return found
+
+
+def slots_of(build: Build) -> tuple[str, ...]:
+    """Parts of a valve that this engine has."""
+    engine = build.engine
+    gear, shimmed = engine.gear, engine.adjuster in SHIMMED
+    return tuple(
+        slot for slot in SLOTS
+        if (slot != "push-rod" or gear == Gear.PUSH_ROD) and (slot != "shim" or shimmed)
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)

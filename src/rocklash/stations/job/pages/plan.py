@@ -1,9 +1,10 @@
 """The plan of a job as view-models: the way, the step at hand, the head with what is done at each valve."""
 
+import math
 from dataclasses import dataclass, field
 from itertools import groupby
 
-from rocklash.answers.job import done_of, plan_of, school_of, things_of
+from rocklash.answers.job import done_of, plan_of, rule_whys, school_of, things_of
 from rocklash.records.models import Build, Finding, Job, JobDetour, JobOverride, JobTick, JobWait
 from rocklash.stations.job.pages.course import Course
 from rocklash.ui.drawings import job_map
@@ -11,10 +12,11 @@ from rocklash.ui.drawings.job_map import BuiltValve
 from rocklash.ui.drawings.job_path import Bars, JobPath, Loop, Stretch
 from rocklash.ui.drawings.shapes import Shape
 from valvetrain.parts.catalogue import FIGURES, Owner
+from valvetrain.studies.job.bolts import read_stages
 from valvetrain.studies.job.facts import KIND_WORDS, JobKind
 from valvetrain.studies.job.knowledge import schools, troubles
 from valvetrain.studies.job.plan import Broken, Plan, PlanItem, unaccounted, waiting_for
-from valvetrain.studies.job.steps import Step, order_rules, steps
+from valvetrain.studies.job.steps import Step, steps
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 from valvetrain.wording.cautions import STEP_CAUTIONS
 
@@ -144,15 +146,21 @@ def span(low: float, high: float) -> str:
     return f"{low / 86400.0:.0f} to {high / 86400.0:.0f} days"
 
 
-def torque_of(step: Step, build: Build, system: UnitSystem) -> tuple[str, str]:
+def torque_of(step: Step, build: Build, system: UnitSystem, stages: str = "") -> tuple[str, str]:
     """The torque of a step's joint: the manual's figure with its page, or that it is asked for; never one of ours."""
     if not step.torque:
         return ("", "")
     row = FIGURES[Owner.ENGINE, f"torque_{step.torque}"]
-    known = build.engine.figures.get(f"torque_{step.torque}")
-    if not known:
+    known = build.engine.figures.get(f"torque_{step.torque}", {})
+    if not known and not (stages and step.torque == "head"):
         return (f"{row.label}: not told", "type the manual's figure on Engine, Papers")
     page = f", page {known['page']}" if known.get("page") else ""
+    if step.torque == "head" and stages:
+        told = ", then ".join(
+            f"on by {math.degrees(each.angle):.0f}°" if each.angle else quantity(each.torque, QuantityKind.TORQUE, system)
+            for each in read_stages(stages)
+        )
+        return (f"{row.label}: {told}", f"stages as the manual gives them{page}; oil as it says")
     return (
         f"{row.label}: {quantity(known['value'], QuantityKind.TORQUE, system)}",
         f"the manual's figure{page}; stages, oil and angle as it says",
@@ -196,7 +204,7 @@ def step_at_hand(
     tool = f"{step.tool}. {step.fit}" if step.fit and step.tool else step.tool or step.fit
     return StepAtHand(
         key=item.key, act=name_of(item), why=step.why, done_when=step.done, tool=tool, minutes=f"waiting, {time}" if step.waits else time,
-        hard=_HARD[step.hard] + (", two persons" if step.two else ""), used_up=step.used_up, torque=torque_of(step, rows.build, system),
+        hard=_HARD[step.hard] + (", two persons" if step.two else ""), used_up=step.used_up, torque=torque_of(step, rows.build, system, str(rows.job.helper.get("stages", ""))),
         photo=step.photo, reading=step.reading, slip=step.slip,
         cautions=[(STEP_CAUTIONS[name][0].value, STEP_CAUTIONS[name][1]) for name in step.cautions],
         places=[PlaceTick(name=place, done=place in there, said=there[place].said if place in there else "") for place in item.places],
@@ -240,7 +248,13 @@ def _map(plan: Plan, rows: JobRows, now: PlanItem | None) -> tuple[Shape | None,
     present = {item.step.id for item in plan.items}
     squares = [tuple(each for each in ids if each in present) for _, ids in _SQUARES]
     squares = [ids for ids in squares if ids]
-    built = "a10" if "a10" in present else next((item.step.id for item in reversed(plan.items) if item.step.per == "valve"), "")
+    built = (
+        now.step.id
+        if now and now.step.per == "valve" and not now.cylinder
+        else "a10"
+        if "a10" in present
+        else next((item.step.id for item in reversed(plan.items) if item.step.per == "valve"), "")
+    )
     found: dict[str, list[int]] = {}
     for row in rows.findings:
         if row.position and not row.settled:
@@ -270,14 +284,14 @@ def _map(plan: Plan, rows: JobRows, now: PlanItem | None) -> tuple[Shape | None,
     return shape, words, 100 * count // len(valves)
 
 
-def plan_page(rows: JobRows, asked: str, course: Course, system: UnitSystem) -> PlanPage:
-    """View-model of the page; `asked` is the key of a step to look at, empty for the next one."""
+def plan_page(rows: JobRows, asked: str, course: Course, system: UnitSystem, *, moves_on: bool = False) -> PlanPage:
+    """View-model of the page; `asked` is the key of a step to look at, empty for the next one; with `moves_on` it is passed over once it is done."""
     plan = plan_of(rows.job, rows.build, rows.detours)
     if isinstance(plan, str):
         return PlanPage(trouble=plan)
     done = done_of(rows.ticks)
     left = [item for item in plan.items if done.get(item.key, 0) < item.times]
-    now = next((item for item in plan.items if item.key == asked), left[0] if left else None)
+    now = next((item for item in (left if moves_on else plan.items) if item.key == asked), left[0] if left else None)
     place = plan.items.index(now) if now else 0
     ahead = [item for item in plan.items[place + 1 :] if done.get(item.key, 0) < item.times]
     against: dict[str, list[str]] = {}
@@ -292,9 +306,7 @@ def plan_page(rows: JobRows, asked: str, course: Course, system: UnitSystem) -> 
             override=", ".join(against.get(item.key, [])), detour=bool(item.detour),
         )  # fmt: skip
 
-    whys = {rule.id: rule.why for rule in order_rules()} | {
-        "accounted": "Closed with something not accounted for.", "detour": "A trouble was being mended.",
-    }  # fmt: skip
+    whys = rule_whys()
     full = len(plan.items) - len(left)
     drawn, built, share = _map(plan, rows, now)
     things = things_of(plan, done)
