@@ -13,6 +13,7 @@ from icalendar import Calendar
 from PIL import Image
 from pypdf import PdfReader
 
+from rocklash.answers.clearances import stale_sheet
 from rocklash.answers.job import done_of, pace_of, plan_of
 from rocklash.records.models import (
     Build,
@@ -26,10 +27,14 @@ from rocklash.records.models import (
     JournalEntry,
     Membership,
     PartPlace,
+    ShopOrder,
+    ShopReading,
     Workshop,
 )  # fmt: skip
+from rocklash.records.selectors.builds import build_or_404, last_session
 from rocklash.records.selectors.job import detours_of, ticks_of
 from tests.rocklash.conftest import address, client_for
+from valvetrain.parts.engine import Side
 from valvetrain.studies.job.facts import JobKind
 from valvetrain.studies.job.plan import Plan, PlanItem
 
@@ -449,3 +454,33 @@ def test_hostile_words_are_refused_or_shown_as_words(petrel: Build, client: Clie
         assert client.post(address(petrel, "job/dates/"), sent).status_code in (404, 422), sent
     for sent in ({"act": "finding", "grade": "9", "words": "x"}, {"act": "settle", "finding": "-1"}, {"act": "picture", "finding": "x"}):
         assert client.post(address(petrel, "job/findings/"), sent).status_code in (404, 422), sent
+
+
+def test_a_cut_seat_makes_readings_of_its_side_void(petrel: Build, client: Client) -> None:
+    """Clearances read, then the exhaust seats come back cut: void on that side, as they were on the other; cams out and in again: look again."""
+    place = {each.name: each for each in petrel.engine.positions.all()}
+    for name in ("EX 1 fore", "IN 1 fore"):
+        sent = {
+            "act": "read",
+            "valve": str(place[name].pk),
+            "goes": "0.2",
+            "stops": "0.22",
+            "shim": "2.5",
+            "source": "micrometer",
+            "seen": "0",
+        }
+        assert client.post(address(petrel, "lash/"), sent).status_code == 200
+    assert "worked on" not in client.get(address(petrel, "lash/")).content.decode()
+    order = ShopOrder.objects.create(build=petrel, works=["seats_cut"], back_at=timezone.now())
+    ShopReading.objects.create(order=order, position=place["EX 1 fore"], measure="protrusion", stage="back", value=38.5e-3)
+    fresh = build_or_404(petrel.workshop, petrel.pk)
+    found = stale_sheet(fresh, last_session(fresh))
+    assert found[Side.EXHAUST].void
+    assert Side.INTAKE not in found
+    assert "at the machine shop" in found[Side.EXHAUST].reason
+    job = Job.objects.create(build=petrel, kind="cams", spec={})
+    JobTick.objects.create(job=job, key="n08", place="intake")
+    fresh = build_or_404(petrel.workshop, petrel.pk)
+    assert not stale_sheet(fresh, last_session(fresh))[Side.INTAKE].void
+    text = client.get(address(petrel, "lash/")).content.decode()
+    assert "seat, face or guide worked on" in text

@@ -4,7 +4,18 @@ import pytest
 
 from valvetrain.parts.engine import Adjuster, EngineKind, Follower, Gear
 from valvetrain.parts.gaps import GapKind
-from valvetrain.parts.stale import Change, State, Subject, change_of_slot, makes, subject_of_gap
+from valvetrain.parts.stale import (
+    STEPS_THAT_CHANGE,
+    Change,
+    State,
+    Subject,
+    change_of_slot,
+    change_of_step,
+    change_of_work,
+    makes,
+    subject_of_gap,
+)  # fmt: skip
+from valvetrain.studies.head.shop import WORKS
 
 DOHC = EngineKind(1, 2, Gear.DOHC, Follower.BUCKET, Adjuster.SHIM_UNDER)
 PUSH = EngineKind(1, 1, Gear.PUSH_ROD, Follower.ROCKER, Adjuster.SCREW)
@@ -31,6 +42,13 @@ SIDE = EngineKind(1, 1, Gear.SIDE_VALVE, Follower.TAPPET, Adjuster.STEM_GRIND)
         (Change.HEAD, Subject.TIMING, PUSH, None),
         (Change.HEAD, Subject.CLEARANCE, SIDE, None),
         (Change.HEAD, Subject.PISTON, SIDE, State.VOID),
+        (Change.SEAT, Subject.HEIGHT, DOHC, State.VOID),
+        (Change.SEAT, Subject.TIMING, DOHC, None),
+        (Change.LAPPED, Subject.CLEARANCE, DOHC, State.VOID),
+        (Change.LAPPED, Subject.BIND, DOHC, None),
+        (Change.CAMS_OUT, Subject.TIMING, DOHC, State.VOID),
+        (Change.CAMS_OUT, Subject.CLEARANCE, DOHC, State.LOOK),
+        (Change.CHAIN, Subject.HEIGHT, DOHC, None),
     ],
 )
 def test_what_a_change_makes_of_what_was_read(change: Change, subject: Subject, kind: EngineKind, state: State | None) -> None:
@@ -39,7 +57,9 @@ def test_what_a_change_makes_of_what_was_read(change: Change, subject: Subject, 
 
 def test_every_slot_and_gap_is_something() -> None:
     slots = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "shim", "outer_spring", "inner_spring")
-    assert {change_of_slot(slot) for slot in slots} == set(Change) - {Change.HEAD}
+    done = {Change.HEAD, Change.SEAT, Change.LAPPED, Change.CAMS_OUT, Change.CHAIN}  # by the head's figures, the machine shop and the job
+    assert {change_of_slot(slot) for slot in slots} == set(Change) - done
+    assert {change_of_step(step) for step in STEPS_THAT_CHANGE} | {change_of_work(work) for work in WORKS} >= done - {Change.HEAD}
     assert subject_of_gap(GapKind.PISTON_VALVE) is Subject.PISTON
     assert subject_of_gap(GapKind.COIL_BIND) is Subject.BIND
     assert all(subject_of_gap(gap) in set(Subject) for gap in GapKind)

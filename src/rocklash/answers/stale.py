@@ -8,10 +8,20 @@ from functools import cached_property
 from django.utils.dateparse import parse_datetime
 
 from rocklash.records.models import Build, GapReading, Part, SetupRole, SetupSide
-from rocklash.records.selectors.changes import slot_changes
+from rocklash.records.selectors.changes import slot_changes, works_done
 from valvetrain.parts.engine import EngineKind
 from valvetrain.parts.gaps import GapKind
-from valvetrain.parts.stale import Change, State, Subject, change_of_slot, makes, subject_of_gap
+from valvetrain.parts.stale import (
+    STEPS_THAT_CHANGE,
+    Change,
+    State,
+    Subject,
+    change_of_slot,
+    change_of_step,
+    change_of_work,
+    makes,
+    subject_of_gap,
+)
 
 _HEAD_FIGURES = ("face_off", "gasket_new")
 
@@ -64,8 +74,25 @@ class Changes:
 
     def since(self, at: datetime, side: str, subject: Subject) -> Stale | None:
         """What became of something read at a moment on a side: void weighs more than to be looked at."""
-        found = [*self._by_parts(at, side, subject), *self._by_head(at, subject)]
+        found = [*self._by_parts(at, side, subject), *self._by_head(at, subject), *self._by_work(at, side, subject)]
         return min(found, key=lambda each: each.state is not State.VOID, default=None)
+
+    @cached_property
+    def _works(self) -> list[tuple[datetime, Change, str, list[str]]]:
+        sides = {place.name: place.side for place in self.build.engine.positions.all()}
+        found = []
+        for at, _, what, where in works_done(self.build):
+            change = change_of_step(what) if what in STEPS_THAT_CHANGE else change_of_work(what)
+            if change:
+                found.append((at, change, what, [sides.get(each, each) for each in where if each]))
+        return found
+
+    def _by_work(self, at: datetime, side: str, subject: Subject) -> Iterable[Stale]:
+        for moment, change, what, where in self._works:
+            state = makes(change, subject, self.kind)
+            if moment > at and state and (not where or side in where):
+                who = "" if what in STEPS_THAT_CHANGE else " at the machine shop"
+                yield Stale(state, f"{change.value} on {moment:%d %b}{who}")
 
     def _by_parts(self, at: datetime, side: str, subject: Subject) -> Iterable[Stale]:
         first: dict[str, _Slot] = {}

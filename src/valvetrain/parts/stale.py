@@ -16,6 +16,10 @@ class Change(StrEnum):
     FOLLOWER = "follower"
     SHIM = "shim or cap"
     HEAD = "face or gasket"
+    SEAT = "seat, face or guide worked on"
+    LAPPED = "valve lapped"
+    CAMS_OUT = "cams out and back"
+    CHAIN = "chain or belt off and on"
 
 
 class Subject(StrEnum):
@@ -53,7 +57,14 @@ _TABLE: dict[Change, dict[Subject, State]] = {
     },
     Change.FOLLOWER: {Subject.CLEARANCE: _V, Subject.FOLLOWER_GAP: _V, Subject.LOBE_GAP: _L},
     Change.SHIM: {Subject.CLEARANCE: _V, Subject.FOLLOWER_GAP: _L},
+    Change.SEAT: {Subject.CLEARANCE: _V, Subject.HEIGHT: _V, Subject.BIND: _V, Subject.PISTON: _V, Subject.FOLLOWER_GAP: _L},
+    Change.LAPPED: {Subject.CLEARANCE: _V, Subject.HEIGHT: _L},
+    Change.CAMS_OUT: {Subject.CLEARANCE: _L, Subject.PISTON: _L, Subject.TIMING: _V},
+    Change.CHAIN: {Subject.CLEARANCE: _L, Subject.PISTON: _L, Subject.TIMING: _V},
 }
+_WORKS = {"seats_new": Change.SEAT, "seats_cut": Change.SEAT, "guides_new": Change.SEAT, "faces": Change.SEAT, "lap": Change.LAPPED}
+_STEPS = {"v02": Change.LAPPED, "n08": Change.CAMS_OUT, "n14": Change.CHAIN, "n15": Change.CHAIN}
+STEPS_THAT_CHANGE = tuple(_STEPS)
 _SLOTS = {
     "outer_spring": Change.SPRING, "inner_spring": Change.SPRING, "retainer": Change.RETAINER, "keepers": Change.RETAINER, "valve": Change.VALVE,
     "cam": Change.CAM, "low_cam": Change.CAM, "follower": Change.FOLLOWER, "shim": Change.SHIM,
@@ -67,6 +78,16 @@ _GAPS = {
 def change_of_slot(slot: str) -> Change:
     """What kind of change another part in a slot is."""
     return _SLOTS[slot]
+
+
+def change_of_work(work: str) -> Change | None:
+    """What kind of change a work of the machine shop is; None for one that moves nothing that was read."""
+    return _WORKS.get(work)
+
+
+def change_of_step(step: str) -> Change:
+    """What kind of change a step of a job is, of STEPS_THAT_CHANGE."""
+    return _STEPS[step]
 
 
 def subject_of_gap(gap: GapKind) -> Subject:

@@ -25,7 +25,7 @@ from rocklash.records.models import (
     ValveFit,
     Workshop,
 )
-from rocklash.records.selectors.changes import lay_changes
+from rocklash.records.selectors.changes import lay_changes, worked_on
 
 _Row = TypeVar("_Row", bound=models.Model)
 _Placed = TypeVar("_Placed", GapReading, ValveFit)
@@ -109,7 +109,9 @@ def build_row_or_404(workshop: Workshop, number: int) -> Build:
     )  # fmt: skip
     at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
     job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
-    return get_object_or_404(builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop, job_open=job), pk=number)
+    return get_object_or_404(
+        builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop, job_open=job, worked=worked_on()), pk=number
+    )
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:
