@@ -484,3 +484,12 @@ def test_a_cut_seat_makes_readings_of_its_side_void(petrel: Build, client: Clien
     assert not stale_sheet(fresh, last_session(fresh))[Side.INTAKE].void
     text = client.get(address(petrel, "lash/")).content.decode()
     assert "seat, face or guide worked on" in text
+
+
+def test_a_job_that_somebody_worked_on_is_not_undone_with_their_ticks(petrel: Build, client: Client, owner: Membership) -> None:
+    job = begin(client, petrel)
+    entry = JournalEntry.objects.get(build=petrel, verb="job begun")
+    tick(client_for(owner), job, planned(job).items[0])
+    refused = client.post(address(petrel, "job/"), {"act": "undo", "entry": str(entry.pk)})
+    assert refused.status_code == 409
+    assert JobTick.objects.filter(job=job).count() == 1

@@ -150,6 +150,12 @@ class Ledger:
         now = _columns(row)
         if any(now[column] != value for column, value in made.items() if column in now and column not in moving):
             raise ChangedSinceError(str(row))
+        for relation in row._meta.related_objects:  # what somebody hung on it since would go with it
+            if (
+                relation.on_delete is models.CASCADE
+                and relation.related_model._default_manager.filter(**{relation.field.name: row}).exists()
+            ):
+                raise ChangedSinceError(f"{row} has {relation.related_model._meta.verbose_name_plural}")
         self.drop(row)
 
     def _put_back(self, row: models.Model, change: Change) -> None:
