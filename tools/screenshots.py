@@ -48,6 +48,7 @@ def _head(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
         ("breathing", "goal/breathing/"),
         ("materials", "choose/materials/"),
         ("regrind", "cams/regrind/?side=exhaust"),
+        ("job", "job/"),
         ("machine-shop", "job/shop/"),
     ):
         page.goto(f"{petrel}{where}")
@@ -81,8 +82,8 @@ _GAPS = [0.24, 0.18, 0.30, 0.30, 0.20, 0.24, 0.16, 0.12, 0.18, 0.08, 0.16, 0.17]
 _VALVES = [f"{side} {cylinder} {place}" for side in ("EX", "IN") for cylinder in (1, 2, 3) for place in ("fore", "aft")]
 
 
-def _lash(page: "Page", petrel: str, base: str, keep: Callable[[str], None]) -> None:
-    """A whole sheet, read from stop to stop as the page leads, with its plan; and a season's history."""
+def _lash(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
+    """A whole sheet, read from stop to stop as the page leads, with its plan."""
     page.goto(f"{petrel}lash/")
     for number in range(1, 13):
         here = _VALVES.index(page.locator(".lashpanel h2").first.inner_text())
@@ -92,10 +93,6 @@ def _lash(page: "Page", petrel: str, base: str, keep: Callable[[str], None]) -> 
         page.get_by_role("heading", name=f"{number} of 12 read").wait_for()
     page.get_by_role("heading", name="Shim plan").wait_for(timeout=60_000)
     keep("lash")
-    page.goto(f"{base}/shop/skerrow/")
-    page.get_by_role("link", name="Sanderling 449").click()
-    page.goto(f"{page.url}lash/history/")
-    keep("lash-history")
 
 
 def _take(base: str) -> None:
@@ -130,7 +127,7 @@ def _take(base: str) -> None:
         _room(page, petrel, dunlin, keep)
         _head(page, petrel, keep)
         _choose(page, petrel, base, keep)
-        _lash(page, petrel, base, keep)
+        _lash(page, petrel, keep)
         page.goto(f"{petrel}sheet/")
         keep("build-sheet")
         page.set_viewport_size({"width": 390, "height": 844})

@@ -155,7 +155,7 @@ class Ledger:
                 relation.on_delete is models.CASCADE
                 and relation.related_model._default_manager.filter(**{relation.field.name: row}).exists()
             ):
-                raise ChangedSinceError(f"{row} has {relation.related_model._meta.verbose_name_plural}")
+                raise ChangedSinceError(f"{row} (it has {relation.related_model._meta.verbose_name_plural} now)")
         self.drop(row)
 
     def _put_back(self, row: models.Model, change: Change) -> None:

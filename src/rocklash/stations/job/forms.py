@@ -6,6 +6,7 @@ from django import forms
 
 from rocklash.records.models import JobWait
 from rocklash.ui.forms import BenchForm, OneOfField, QuantityField
+from valvetrain.parts.engine import Adjuster, Follower, Gear
 from valvetrain.studies.head.shop import WORKS
 from valvetrain.studies.job.caps import Layout
 from valvetrain.studies.job.facts import ASKS, HAS, KIND_WORDS, RENEWED
@@ -56,6 +57,12 @@ class JobForm(BenchForm):
     """What kind of job, on what, with which parts and schools; steps are composed from it."""
 
     prefix_id = "job"
+    template_name = "job/begin_form.html"
+    FIRST, LISTS, WAYS = (
+        ("kind", "here", "in_frame", "promised"),
+        ("renewed", "has", "asks"),
+        ("hold", "caps", "seal", "seal_order", "keepers", "lapping"),
+    )
     kind = OneOfField([(kind.value, words) for kind, words in KIND_WORDS.items()], label="The job")
     here = OneOfField(
         [("machine", "the whole machine"), ("engine", "the engine on a stand"), ("head", "the head alone")], label="What is here"
@@ -77,6 +84,22 @@ class JobForm(BenchForm):
     asks = forms.MultipleChoiceField(
         label="And this is so", required=False, choices=list(ASKS.items()), widget=forms.CheckboxSelectMultiple
     )
+
+    def offer(self, about: Any) -> None:
+        """Only what such an engine can have is asked; what it cannot is left as it is usual."""
+        engine = about.engine
+        overhead = engine.gear in (Gear.DOHC, Gear.OHC)
+        never = set() if overhead else {"ratchet", "jets", "phaser", "sealed"}
+        never |= set() if engine.follower == Follower.ROCKER and overhead else {"tip"}
+        never |= {"passes"} if engine.gear == Gear.SIDE_VALVE else set()
+        self.fields["has"].choices = [(key, words) for key, words in HAS.items() if key not in never]  # type: ignore[attr-defined]
+        if not overhead:
+            self.fields["asks"].choices = [(key, words) for key, words in ASKS.items() if key != "degree"]  # type: ignore[attr-defined]
+        if engine.adjuster == Adjuster.HYDRAULIC:
+            self.fields["asks"].choices = [(key, words) for key, words in ASKS.items() if key != "outside"]  # type: ignore[attr-defined]
+        gone = () if overhead else ("drive", "held", "caps")
+        for name in (*gone, *(("hold", "seal", "seal_order") if engine.gear == Gear.SIDE_VALVE else ())):
+            self.fields[name].widget = forms.HiddenInput()
 
 
 class PromiseForm(BenchForm):
