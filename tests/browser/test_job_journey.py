@@ -24,7 +24,7 @@ def test_the_pages_of_a_job(page: Page, site: str, troubles: list[str]) -> None:
     expect(page.locator("#open-engine").get_by_text("keepers")).to_be_visible()
     assert violations(page) == []
     on_the_phone(page)
-    page.get_by_role("button", name="IN 1 aft", exact=True).click()
+    page.get_by_role("button", name="IN 3 aft", exact=True).click()
     expect(page.get_by_text("8 of 12", exact=False).first).to_be_visible()
     page.get_by_role("link", name="Lower the head straight").click()
     page.get_by_role("button", name="Tick: done").click()

@@ -100,7 +100,6 @@ class Strip:
     outside: list[OpenThing]
     settled: list[OpenThing]
     missing: int
-    findings: list[str]
 
 
 def things_of(plan: Plan, done: dict[str, int]) -> list[OpenThing]:
@@ -123,8 +122,12 @@ def strip_of(build: Build, now: Any) -> Strip | None:
         job=job.pk, kind=job.kind, days=(now - job.begun_at).days + 1,
         inside=[each for each in things if each.inside and not each.settled], outside=[each for each in things if not each.inside and not each.settled],
         settled=[each for each in things if each.settled], missing=sum(not each.settled for each in things),
-        findings=[f"{row.number} {row.part} {row.position.name if row.position else row.place}".strip() for row in open_findings_of(build)],
     )  # fmt: skip
+
+
+def found_on(build: Build) -> list[str]:
+    """What was found on a build and is not settled, in a few words each."""
+    return [f"{row.number} {row.part} {row.position.name if row.position else row.place}".strip() for row in open_findings_of(build)]
 
 
 def rule_whys() -> dict[str, str]:

@@ -86,10 +86,15 @@ def _petrel(build: Build, member: Membership) -> None:
     done: list[tuple[PlanItem, int]] = []
     for item in plan.items:
         if item.step.id == "a07":
-            done.append((item, 7))
             break
         done.append((item, item.times))
     _work(job, member, done)
+    keepers = next(item for item in plan.items if item.step.id == "a07")
+    for number, place in enumerate(
+        [each for each in keepers.places if each != "EX 3 aft"][:7]
+    ):  # the one with the crack waits for its retainer
+        row = JobTick.objects.create(job=job, key=keepers.key, place=place, by=member.user)
+        JobTick.objects.filter(pk=row.pk).update(at=timezone.now() - timedelta(minutes=7 - number))
     places = {place.name: place for place in build.engine.positions.all()}
     found = Finding.objects.create(
         build=build, job=job, number=1, part="retainer", position=places["EX 3 aft"], sign="ret-hair", grade=1,

@@ -5,7 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from django.utils import timezone
 
-from rocklash.answers.job import strip_of
+from rocklash.answers.job import found_on, strip_of
 from rocklash.answers.motion import pending
 from rocklash.commands.undo import undoable
 from rocklash.desk.bench import Bench
@@ -44,6 +44,7 @@ def frame(bench: Bench, current: str, *, fold: bool = False, reached: tuple[floa
         "tabs": tabs(bench, current),
         "not_yet": _NOT_YET,
         "undoable": undoable(member, build),
+        "open_findings": found_on(build) if getattr(build, "found_open", False) else [],
         "open_engine": strip_of(build, timezone.now()) if getattr(build, "job_open", None) else None,
         "motion_pending": pending(result),
         "ladder": data

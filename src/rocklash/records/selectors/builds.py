@@ -14,6 +14,7 @@ from rocklash.records.models import (
     CamTiming,
     ClearanceSession,
     Decision,
+    Finding,
     GapReading,
     Job,
     Part,
@@ -97,6 +98,11 @@ def with_parts(builds: Iterable[Build]) -> list[Build]:
     return listed
 
 
+def found_open() -> Exists:
+    """Whether something was found on a build and is not settled: for an annotation of its row."""
+    return Exists(Finding.objects.filter(build=OuterRef("pk"), settled=""))
+
+
 def build_row_or_404(workshop: Workshop, number: int) -> Build:
     """The row of a build of the workshop, with its engine's, and nothing of its parts; whether a set was searched for it or chosen, and how far its
     last visit to the machine shop is."""
@@ -110,7 +116,10 @@ def build_row_or_404(workshop: Workshop, number: int) -> Build:
     at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
     job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
     return get_object_or_404(
-        builds_of(workshop).annotate(searched=searched, chosen=chosen, at_shop=at_shop, job_open=job, worked=worked_on()), pk=number
+        builds_of(workshop).annotate(
+            searched=searched, chosen=chosen, at_shop=at_shop, job_open=job, worked=worked_on(), found_open=found_open()
+        ),
+        pk=number,
     )
 
 

@@ -1,6 +1,6 @@
 """Read queries of jobs."""
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Count, Prefetch, QuerySet
 
 from rocklash.records.models import (
     Build,
@@ -16,13 +16,18 @@ from rocklash.records.models import (
     Workshop,
 )  # fmt: skip
 
-_TICKS_LEARNT = 4000
+_TICKS_LEARNT = 2000
 
 
 def job_of(build: Build) -> Job | None:
     """The job under way, or else the last one."""
     jobs = list(Job.objects.filter(build=build).select_related("by"))
     return next((job for job in jobs if job.closed_at is None), jobs[0] if jobs else None)
+
+
+def jobs_before(job: Job) -> list[Job]:
+    """Jobs of the same build that are closed, the last one first, with how many ticks each has."""
+    return list(Job.objects.filter(build=job.build_id, closed_at__isnull=False).exclude(pk=job.pk).annotate(ticked=Count("ticks")))
 
 
 def open_job_of(build: Build) -> Job | None:
@@ -79,7 +84,8 @@ def open_jobs_of(workshop: Workshop) -> list[Job]:
 def ticks_to_learn_from(workshop: Workshop) -> list[JobTick]:
     """Ticks of a workshop's jobs, by job and time."""
     rows = JobTick.objects.filter(job__build__workshop=workshop, job__build__practice=False).select_related("job")
-    return list(rows.order_by("job", "at", "pk")[:_TICKS_LEARNT])
+    last = list(rows.order_by("-job_id", "-at", "-pk")[:_TICKS_LEARNT])
+    return last[::-1]
 
 
 # What an offer of work while it is open is on the shelf.

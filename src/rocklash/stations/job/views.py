@@ -52,8 +52,8 @@ def _rows(build: Build) -> plan_page.JobRows | None:
     )  # fmt: skip
 
 
-def _course(found: plan_page.JobRows, member: Membership, *, learns: bool = False) -> course_page.Course:
-    pace = pace_of(rows.ticks_to_learn_from(member.workshop)) if learns else (1.0, 0)
+def _course(found: plan_page.JobRows, member: Membership) -> course_page.Course:
+    pace = pace_of(rows.ticks_to_learn_from(member.workshop))
     planned = plan_of(found.job, found.build, found.detours)
     return course_page.course_of(found.job, planned, found.ticks, found.waits, member.workshop, timezone.localtime(), pace)
 
@@ -81,7 +81,7 @@ def plan_view(bench: Bench) -> dict[str, Any]:
         return {"page": None, "form": form}
     moves_on, dates = isinstance(bench.command, plan.Tick), _course(found, bench.member)
     page = plan_page.plan_page(found, _asked(bench), dates, bench.system, moves_on=moves_on)
-    return {"page": page, "form": form, "course": dates, "job": found.job}
+    return {"page": page, "form": form, "course": dates, "job": found.job, "earlier": plan_page.earlier(rows.jobs_before(found.job))}
 
 
 @build_page("job", "job/course.html", _COURSE, fold=True)
@@ -96,18 +96,18 @@ def course_view(bench: Bench) -> dict[str, Any]:
     steps = at_bench.steps_left(found, bench.system)
     offers = at_bench.offers_of(found, shop, rows.prices_of(shop))
     return {
-        "course": _course(found, bench.member, learns=True), "habits": habits, "promise": promise, "wait": bench.form(course.AddWait), "job": found.job,
+        "course": _course(found, bench.member), "habits": habits, "promise": promise, "wait": bench.form(course.AddWait), "job": found.job,
         "steps": [(step.key, step.act) for step in steps], "offers": offers, "others": _others(bench.member, bench.build.pk, now),
     }  # fmt: skip
 
 
 def _others(member: Membership, here: int, now: Any) -> list[course_page.BenchLine]:
-    asked = []
+    asked, pace = [], pace_of(rows.ticks_to_learn_from(member.workshop))
     for job in rows.open_jobs_of(member.workshop):
         planned = plan_of(job, job.build, rows.detours_of(job))
         if not isinstance(planned, str):
             waits = rows.waits_of(job)
-            found = course_page.course_of(job, planned, rows.ticks_of(job), waits, member.workshop, now).found
+            found = course_page.course_of(job, planned, rows.ticks_of(job), waits, member.workshop, now, pace).found
             asked.append((job, job.build, found.work if found else 0.0, course_page.ready_on(waits)))
     return course_page.bench_of(asked, here, member.workshop, now)
 

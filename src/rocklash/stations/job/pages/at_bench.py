@@ -112,7 +112,7 @@ def bench_page(found: JobRows, asked: str, system: UnitSystem) -> BenchPage | No
         shared = {
             "key": item.key, "act": step.act, "done": step.done_when, "why": step.why, "tool": step.tool, "torque": " ".join(step.torque).strip(),
             "cautions": [words for _, words in step.cautions], "slip": step.slip, "timer": step.timer, "number": number + 1, "asked": item.key == asked,
-            "counts": list(item.step.counted), "held": step.held,
+            "counts": list(item.step.counted), "reading": step.reading,
         }  # fmt: skip
         places = item.places or ("",)
         units += [shared | {"place": place, "of": f"{places.index(place) + 1} of {item.times}" if item.times > 1 else ""} for place in left]

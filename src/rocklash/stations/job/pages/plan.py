@@ -167,6 +167,15 @@ def torque_of(step: Step, build: Build, system: UnitSystem, stages: str = "") ->
     )
 
 
+def earlier(jobs: list[Job]) -> list[str]:
+    """Jobs that are done, in a line each."""
+    return [
+        f"{KIND_WORDS[JobKind(job.kind)]}, {job.begun_at:%d %b %Y} to {job.closed_at:%d %b %Y}: {getattr(job, 'ticked', 0)} ticks"
+        for job in jobs
+        if job.closed_at
+    ]
+
+
 def _school_at(job: Job, step: Step) -> SchoolAt | None:
     for school in schools().values():
         if any(way.step == step.id for way in school.ways):

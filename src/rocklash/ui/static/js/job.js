@@ -45,7 +45,7 @@
       part("held").textContent = list.length + (list.length === 1 ? " tick" : " ticks") + " held back until the line is back: " + list.map((one) => one.time + " " + one.act.toLowerCase() + (one.place ? ", " + one.place : "")).join(" · ");
       part("count").textContent = units.length + " left";
       part("do").disabled = !may || !unit;
-      if (!unit) { part("act").textContent = "Nothing is left to do."; for (const name of ["place", "of", "done", "why", "tool", "slip", "next"]) part(name).textContent = ""; part("cautions").replaceChildren(); return; }
+      if (!unit) { part("act").textContent = "Nothing is left to do."; for (const name of ["place", "of", "done", "why", "tool", "slip", "next"]) part(name).textContent = ""; part("read").hidden = true; part("cautions").replaceChildren(); return; }
       part("place").textContent = unit.place || "Step " + unit.number;
       part("of").textContent = unit.of;
       part("act").textContent = unit.act;
@@ -58,6 +58,8 @@
       part("cautions").replaceChildren(...unit.cautions.map((words) => Object.assign(document.createElement("p"), { className: "caution", textContent: words })));
       const next = units[at + 1];
       part("next").textContent = next ? "then: " + (same({ key: next.key, place: "" }, { key: unit.key, place: "" }) ? next.place : next.act) : "";
+      part("read").hidden = !may || !unit.reading;
+      part("reading").textContent = unit.reading;
       part("clock").hidden = !unit.timer;
       part("left").textContent = "";
       clearInterval(beat);
@@ -75,7 +77,7 @@
       try {
         for (let list = held(); list.length; list = held()) {
           const one = list[0];
-          const body = new URLSearchParams({ place: one.place, once: one.once, reason: one.reason || "", sure: one.sure || "", act: one.back ? "untick" : "tick" });
+          const body = new URLSearchParams({ place: one.place, once: one.once, reason: one.reason || "", sure: one.sure || "", said: one.said || "", act: one.back ? "untick" : "tick" });
           const answer = await fetch(page.dataset.tick.replace("KEY", one.key), { method: "POST", body, headers: { "X-CSRFToken": csrf(), "HX-Request": "true" } });
           if (answer.status === 401 || answer.status === 403 && !answer.headers.get("content-type")?.includes("json")) { refuse("You are signed out, or may not change this job. Your ticks stay here.", false); break; }
           if (answer.status >= 500) break;
@@ -96,13 +98,13 @@
     function tick() {
       const unit = units[at];
       if (!may || !unit) return;
-      const reason = document.getElementById("bench-reason").value.trim();
+      const reason = document.getElementById("bench-reason").value.trim(), said = document.getElementById("bench-said").value.trim();
       refuse("", false);
-      document.getElementById("bench-reason").value = "";
+      document.getElementById("bench-reason").value = document.getElementById("bench-said").value = "";
       ticked.push([unit, at]);
       units.splice(at, 1);
       if (at >= units.length) at = Math.max(units.length - 1, 0);
-      keep([...held(), { key: unit.key, place: unit.place, act: unit.act, reason, sure: reason ? "yes" : "", once: crypto.getRandomValues(new Uint32Array(2)).join("-"), time: new Date().toTimeString().slice(0, 5) }]);
+      keep([...held(), { key: unit.key, place: unit.place, act: unit.act, said, reason, sure: reason ? "yes" : "", once: crypto.getRandomValues(new Uint32Array(2)).join("-"), time: new Date().toTimeString().slice(0, 5) }]);
       show();
       send();
     }
@@ -136,7 +138,7 @@
       part("awake").textContent = wanted ? (lock ? "The screen stays on" : "This browser cannot keep it on") : "Keep the screen on";
     });
     document.addEventListener("visibilitychange", () => { if (document.visibilityState === "visible" && wanted) awake(); });
-    part("reason").addEventListener("submit", (event) => { event.preventDefault(); tick(); });
+    for (const form of ["reason", "read"]) part(form).addEventListener("submit", (event) => { event.preventDefault(); tick(); });
     document.addEventListener("keydown", (event) => {
       if (event.target.matches("input, a, button:not([data-do]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
       const act = { " ": tick, z: undo, n: read, ArrowLeft: () => walk(-1), ArrowRight: () => walk(1) }[event.key];
