@@ -187,6 +187,27 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     },
     "critical_pressure_ratio": {"heat_ratio": 1.33},
     "flow_through": {"area": 350e-6, "before": 1e5, "temperature": 300.0, "behind": 0.92e5, "gas": 287.05, "heat_ratio": 1.4},
+    "cranking_gauge": {"ambient": 1e5, "trapped": 8.6, "exponent": 1.25},
+    "exponent_of_gauge": {"ambient": 1e5, "trapped": 8.6, "gauge": 13e5},
+    "spread_of_highest": {"least": 10e5, "most": 12e5},
+    "leak_share": {"regulated": 5.5e5, "behind": 4.9e5},
+    "leak_area": {"regulated": 5.5e5, "behind": 4.9e5, "ambient": 1e5, "restrictor": 0.785e-6},
+    "wet_ratio": {"trapped": 8.6, "oil": 5e-6, "volume": 30e-6},
+    "compressions_per_second": {"speed": 4.3, "cylinders": 3.0},
+    "error_of_median": {"spread": 2.0, "count": 8.0},
+    "half_order": {"speed": 150.0},
+    "firing_frequency": {"speed": 150.0, "cylinders": 3.0},
+    "line_weights": {"angles": [0.0, 4.71], "count": 6},
+    "heard_frequency": {"frequency": 300.0, "closing": 25.0, "sound": 343.0},
+    "speed_of_a_pass": {"coming": 320.0, "going": 280.0},
+    "power_of_air": {"speed": 30.0, "density": 1.18, "drag_area": 0.32},
+    "power_of_gain": {"speed": 30.0, "gain": 3.0, "mass": 250.0, "turning": 9.0},
+    "power_of_road": {"speed": 30.0, "weight": 2450.0, "rolling": 0.015, "slope": 0.01},
+    "power_kept": {"inertia": 0.1, "speed": 17.5, "gain": 1.9},
+    "area_of_vacuum": {"flow": 0.0475, "density": 1.18, "vacuum": 4000.0},
+    "curing_diameter": {"diameter": 36e-3, "vacuum": 6200.0, "wanted": 1500.0},
+    "most_gained": {"pressure": 101300.0, "vacuum": 6200.0, "left": 1500.0},
+    "pulsation_factor": {"sharing": 2, "open_for": 0.33},
     "unit_lift": {"terms": ((2.0, -1.0), (4.0, 0.5)), "x": np.array([0.2, 0.5]), "order": 0},
 }
 # A verdict, not a quantity: it compares with a slack of a nanometre, which does not scale.
@@ -195,6 +216,8 @@ NO_QUANTITY = {"interval_inside"}
 NO_QUANTITY |= {"tensile_strength", "endurance_goodman", "gerber_factor"}
 # The gas constant of air stands inside the formula.
 NO_QUANTITY |= {"sound_speed"}
+# Published corrections hold their reference air inside.
+NO_QUANTITY |= {"saturation_pressure", "dry_pressure", "sae_j1349", "sae_j607", "iso_1585", "din_70020"}
 # The standard atmosphere and three published fits hold their own units inside.
 NO_QUANTITY |= {"air_pressure", "friction_pressure", "wall_heat", "knock_delay"}
 

@@ -1,0 +1,1 @@
+"""What the engine did: compression, leak-down, sound, dyno, and what the result teaches."""
