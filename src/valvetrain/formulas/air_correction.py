@@ -62,7 +62,7 @@ def sae_j1349(dry: Pascal, temperature: Kelvin) -> Ratio:
 def sae_j607(dry: Pascal, temperature: Kelvin) -> Ratio:
     """Factor on measured power after the older SAE J607: 29.92 inches of mercury dry, 60 F.
 
-    Equation: 1.18 (101320 / p_d) sqrt(T / 288.56) - 0.18
+    Equation: 1.18 (101320 / p_d) sqrt(T / 288.71) - 0.18
     Range: as `sae_j1349`
     Source: sae_j607
 
@@ -70,8 +70,8 @@ def sae_j607(dry: Pascal, temperature: Kelvin) -> Ratio:
     1.1292
     """
     _ranges(dry, temperature)
-    sixty = (60.0 - 32.0) / 1.8 + 273.0
-    return (1.0 + _LOST) * 29.92 * 3386.389 / dry * math.sqrt((temperature - _ZERO + 273.0) / sixty) - _LOST
+    sixty = (60.0 - 32.0) / 1.8 + _ZERO
+    return (1.0 + _LOST) * 29.92 * 3386.389 / dry * math.sqrt(temperature / sixty) - _LOST
 
 
 def iso_1585(dry: Pascal, temperature: Kelvin) -> Ratio:

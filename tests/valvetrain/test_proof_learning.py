@@ -1,0 +1,222 @@
+"""What results teach: own hand, workshop's priors, scores, which test next, throttles, evidence. Against closed forms and simulated truth.
+
+Check values: 22.1 to 22.5, 23.1 to 23.3 of the trade's list of methods; conjugate normal model after Gelman et al.
+"""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.stats import binomtest
+
+from valvetrain.errors import OutOfRangeError
+from valvetrain.studies.proof import evidence, own_hand, own_results, planner, score, throttle
+from valvetrain.studies.proof.own_hand import PRIOR, Pair, Seen
+
+EIGHT = [0.008, -0.003, 0.004, 0.006, 0.001, 0.009, -0.002, 0.005]
+
+
+def pairs(errors: list[float], **more: object) -> list[Pair]:
+    return [Pair(promised=0.2e-3, read=0.2e-3 + error * 1e-3, **more) for error in errors]  # type: ignore[arg-type]
+
+
+def test_eight_pairs() -> None:
+    """22.1 and 22.2."""
+    found = PRIOR.after_all(each * 1e-3 for each in EIGHT)
+    assert (found.mean * 1e3, found.spread * 1e3, found.spread_worth) == pytest.approx((0.0031111111, 0.0048495895, 12.0))
+    assert found.half_width() * 1e3 == pytest.approx(0.0111379086)
+    assert PRIOR.half_width() * 1e3 == pytest.approx(0.0226695794)
+    hand = own_hand.learn(pairs(EIGHT))
+    assert hand.used
+    assert hand.half * 1e3 == pytest.approx(0.0111379086)
+    assert hand.wider
+
+
+def test_spread_of_one_blade() -> None:
+    """22.3: sqrt((s^2 - 2 u^2) / 2)."""
+    square = (9e-6**2 - 2 * own_hand.MICROMETER**2) / 2
+    assert math.sqrt(square) * 1e3 == pytest.approx(0.0053795896)
+
+
+def test_own_pairs_see_neither_bias_nor_zero() -> None:
+    """22.4: the rank of the design; pairs by another hand or by label do not count into the spread."""
+    assert own_hand.design_rank() == 0
+    assert [own_hand.design_rank(**{key: True}) for key in ("other_hand", "by_label", "known_gap", "known_shim")] == [1, 1, 1, 1]
+    assert own_hand.sees(pairs([0.0])[0]) is Seen.SPREAD
+    assert own_hand.sees(pairs([0.0], by_label=True)[0]) is Seen.ZERO
+    assert own_hand.sees(pairs([0.0], other_hand=True)[0]) is Seen.BIAS
+    assert own_hand.learn(pairs(EIGHT) + pairs([0.08] * 5, other_hand=True)).pairs == 8
+
+
+def test_a_block_shows_the_zero() -> None:
+    """22.5."""
+    found = own_hand.zero_of([2.5e-3 + each * 1e-6 for each in (4, 6, 5, 3, 7)], 2.5e-3)
+    assert (found.zero * 1e3, found.uncertainty * 1e3) == pytest.approx((0.005, 0.0012247449))
+    assert found.told
+    with pytest.raises(OutOfRangeError):
+        own_hand.zero_of([1.0, 1.0], 1.0)
+
+
+@pytest.mark.parametrize(("spread", "least"), [(0.004, 0.93), (0.006, 0.93)])
+def test_the_band_of_a_hand_holds(spread: float, least: float) -> None:
+    """Simulated hands, 8 pairs then one more: the 95 % band holds the next in 93 of 100 and more; a fine hand gets a band under the trade's."""
+    draw = np.random.default_rng(4)
+    held, halves = 0, []
+    for _ in range(600):
+        errors = draw.normal(0.0, spread, 17).tolist()
+        hand = own_hand.learn(pairs(errors[:16]))
+        belief = PRIOR.after_all(each * 1e-3 for each in errors[:16])
+        held += abs(errors[16] * 1e-3 - belief.mean) <= hand.half
+        halves.append(hand.half)
+    assert held / 600 > least
+    assert (float(np.median(halves)) < own_hand.DEFAULT_HALF) == (spread < 0.005)
+
+
+def test_a_slip_is_set_aside_and_named() -> None:
+    hand = own_hand.learn(pairs([*EIGHT, 0.05]))
+    assert [round(each.error * 1e3, 3) for each in hand.slips] == [0.05]
+    assert hand.pairs == 8
+
+
+def test_too_few_pairs_leave_the_trade_alone() -> None:
+    assert not own_hand.learn(pairs(EIGHT[:7])).used
+    assert own_hand.learn(pairs(EIGHT[:5], kind="shim under"), "shim under").used
+    assert not own_hand.learn([]).used
+
+
+ODDS = {"float": 0.35, "clearance": 0.15, "fuel": 0.2, "spark": 0.2, "limiter": 0.1}
+
+
+def test_bits_of_the_worked_example() -> None:
+    """23.1 and 23.2."""
+    assert planner.entropy(list(ODDS.values())) == pytest.approx(2.201609497)
+    ranked = {each.test.key: each for each in planner.rank(ODDS, 60.0)}
+    sound = ranked["sound"]
+    assert (sound.bits, sound.about_float, sound.cost, sound.an_hour) == pytest.approx((0.6691348218, 0.3879719474, 5.0, 8.0296178614))
+    assert (ranked["plugs"].bits, ranked["plugs"].about_float, ranked["plugs"].cost) == pytest.approx((0.3876853238, 0.0796928281, 27.0))
+    assert (ranked["gear"].bits, ranked["gear"].about_float) == pytest.approx((0.153799, 0.0736173), rel=1e-4)
+    assert ranked["shim"].about_float == pytest.approx(0.53, abs=0.01)
+    assert planner.rank(ODDS, 60.0)[0].test.key == "sound"
+
+
+def test_a_useless_and_a_perfect_test() -> None:
+    """23.3."""
+    odds = list(ODDS.values())
+    assert planner.expected_bits(odds, [[0.3] * 5, [0.7] * 5]) == pytest.approx(0.0, abs=1e-9)
+    assert planner.expected_bits(odds, np.eye(5).tolist()) == pytest.approx(planner.entropy(odds))
+
+
+@pytest.mark.parametrize("test", planner.tests(), ids=lambda each: each.key)
+def test_tables_add_up_under_every_cause(test: planner.RevTest) -> None:
+    for cause in range(5):
+        assert sum(outcome.under[cause] for outcome in test.outcomes) == pytest.approx(1.0)
+    assert all(each >= 0.01 for outcome in test.outcomes for each in outcome.under)
+    for outcome in test.outcomes:
+        assert sum(planner.after(ODDS, outcome).values()) == pytest.approx(1.0)
+
+
+def test_odds_must_add_up() -> None:
+    with pytest.raises(OutOfRangeError):
+        planner.entropy([0.5, 0.4])
+
+
+def test_scores_say_when_bands_are_too_narrow() -> None:
+    """Source: scipy's exact binomial interval."""
+    good = [score.Forecast(kind="float", middle=10.0, low=9.0, high=11.0, result=each) for each in (9.5, 10.2, 10.4, 10.9, 11.4)]
+    found = score.score("float", good)
+    exact = binomtest(4, 5).proportion_ci(method="exact")
+    assert (found.held, found.count, found.low, found.high) == pytest.approx((4, 5, exact.low, exact.high))
+    assert not found.too_narrow
+    assert found.bias == pytest.approx((-0.5 + 0.2 + 0.4 + 0.9 + 1.4) / 5)
+    bad = [score.Forecast(kind="p", middle=1.0, low=0.9, high=1.1, result=2.0)] * 12
+    assert score.score("p", bad).too_narrow
+    assert [each.kind for each in score.by_kind([*good, *bad, score.Forecast(kind="x", middle=1, low=0, high=2)])] == ["p", "float"]
+    assert good[0].inside
+    assert not good[-1].inside
+    assert score.Forecast(kind="x", middle=1, low=0, high=2).inside is None
+
+
+@given(st.lists(st.floats(1e6, 1e8), min_size=1, max_size=20))
+def test_own_results_move_towards_what_was_found(results: list[float]) -> None:
+    trade = (20e6, 5e6, 40e6)
+    found = own_results.learn(own_results.Learned.STIFFNESS, trade, results)
+    mean = math.exp(sum(math.log(each) for each in results) / len(results))
+    assert min(mean, trade[0]) * 0.999 <= found.middle <= max(mean, trade[0]) * 1.001
+    assert found.low < found.middle < found.high
+    assert found.usable == (len(results) >= 3)
+
+
+def test_own_results_cover_the_next_engine() -> None:
+    """Simulated workshops whose engines scatter by a fifth: the band after six results holds the seventh in over 90 of 100, and is narrower."""
+    draw = np.random.default_rng(9)
+    held = narrower = 0
+    trade = (20e6, 5e6, 40e6)
+    for _ in range(300):
+        engines = np.exp(math.log(draw.uniform(12e6, 30e6)) + 0.2 * draw.standard_normal(7))
+        found = own_results.learn(own_results.Learned.STIFFNESS, trade, engines[:6].tolist())
+        held += found.low <= engines[6] <= found.high
+        narrower += found.high / found.low < trade[2] / trade[1]
+    assert held / 300 > 0.9
+    assert narrower / 300 > 0.9
+    with pytest.raises(OutOfRangeError):
+        own_results.learn(own_results.Learned.DAMPING, (0.02, 0.005, 0.05), [0.0])
+
+
+def test_throttles() -> None:
+    """25.1 and 25.4, and pulses: one cylinder on its own throttle reads 3.7 times its mean flow's vacuum."""
+    intake = throttle.Intake(bore=36e-3, throttles=1, cylinders=4, swept=0.6e-3, pressure=101300.0)
+    found = throttle.judge(
+        [throttle.Vacuum(speed=150.0, vacuum=3000.0), throttle.Vacuum(speed=10_000 / 60, vacuum=6200.0, before=1550.0)], intake
+    )
+    assert found.restriction is throttle.Restriction.WORTH
+    assert (found.cure * 1e3, found.gain, found.filter_share) == pytest.approx((51.3307498, 0.0494216614, 0.25))
+    assert found.pulses == pytest.approx(1.01, abs=0.01)
+    calm = throttle.judge([throttle.Vacuum(speed=10_000 / 60, vacuum=4000.0)], intake)
+    assert calm.effective_bore * 1e3 == pytest.approx(29.929, rel=0.01)
+    single = throttle.judge(
+        [throttle.Vacuum(speed=150.0, vacuum=1000.0)], throttle.Intake(bore=42e-3, throttles=2, cylinders=2, swept=0.6e-3)
+    )
+    assert single.restriction is throttle.Restriction.NONE
+    assert single.pulses == pytest.approx(3.70, abs=0.01)
+    assert single.gain == 0.0
+    for wrong in ([], [throttle.Vacuum(speed=100.0, vacuum=90e3)]):
+        with pytest.raises(OutOfRangeError):
+            throttle.judge(wrong, intake)
+
+
+@pytest.mark.parametrize(
+    ("seen", "absent", "first"),
+    [
+        (["face_burnt", "gap_closed"], ["piston_mark"], "tight"),
+        (["stem_seized", "bent_one"], ["face_burnt"], "guide"),
+        (["break_clash", "break_slant", "seal_struck"], ["piston_mark"], "coil_bind"),
+        (["bent_all", "piston_mark"], ["retainer_pulled"], "over_rev"),
+        (["retainer_pulled", "keeper_track", "gap_wider"], ["bent_all"], "keeper"),
+        (["cam_blue", "stem_seized"], [], "oil"),
+        (["clean"], ["piston_mark", "keeper_track", "seat_beaten"], "limiter"),
+        (["seat_beaten", "keeper_track", "retainer_hair"], ["bent_all", "break_clash"], "float"),
+    ],
+)  # fmt: skip
+def test_marks_point_where_the_trade_looks(seen: list[str], absent: list[str], first: str) -> None:
+    """Common practice, no source."""
+    found = evidence.weigh(seen, absent)
+    assert found[0].key == first
+    assert sum(each.odds for each in found) == pytest.approx(1.0)
+    assert found[0].odds < 0.97  # never a verdict
+
+
+def test_the_model_is_heard_and_told() -> None:
+    plain = {each.key: each for each in evidence.weigh(["keeper_track"], [])}
+    word = evidence.ModelWitness(scenario="over_rev", factor=4.0, why="The log shows 12,000 rpm.")
+    heard = {each.key: each for each in evidence.weigh(["keeper_track"], [], [word])}
+    assert heard["over_rev"].odds > 2.0 * plain["over_rev"].odds
+    assert heard["over_rev"].model == ("The log shows 12,000 rpm.",)
+    assert "keeper groove of the stem worn or rolled over" in heard["keeper"].speaks_for
+    assert heard["piston"].would_leave
+    with pytest.raises(OutOfRangeError, match="as seen and as not there"):
+        evidence.weigh(["clean"], ["clean"])
+    with pytest.raises(OutOfRangeError):
+        evidence.weigh(["magic"], [])
+    assert len(evidence.CANNOT_KNOW) >= 3
