@@ -14,7 +14,7 @@ ALL = {
     Place.LASH: {"hot-engine"}, Place.SPRINGS: {"valve-held", "springs-fly"}, Place.VALVES: {"springs-fly", "dust"}, Place.TIMING: {"piston-stop"},
     Place.OVER_REV: {"valve-held", "leak-down"}, Place.LEAK_DOWN: {"leak-down"}, Place.NEW_PART: {"valve-held", "springs-fly", "dust"},
     Place.SHEET: {"valve-held", "springs-fly", "dust"}, Place.MATERIALS: {"dust"}, Place.REGRIND: {"hard-case", "new-lobe"},
-    Place.MACHINE_SHOP: {"dust", "licensed-shop", "oven-and-nitrogen"},
+    Place.MACHINE_SHOP: {"dust", "licensed-shop", "oven-and-nitrogen"}, Place.CRANKING: {"cranking"}, Place.PULL: {"full-throttle"},
 }  # fmt: skip
 
 
@@ -34,8 +34,8 @@ def _more(about: Situation) -> dict[str, set[str]]:
 
 OVERHEAD = {"chain-off": {"timing"}, "borescope-first": {"over-rev"}}
 SHIMS = {"cams-out": {"lash", "sheet"}}
-VAPOUR = {"fuel-vapour": {"stops", "measure", "over-rev", "lash", "timing", "leak-down"}}
-FAST = {"governed-speed": {"overview", "goal", "gearing", "springs", "sheet"}}
+VAPOUR = {"fuel-vapour": {"stops", "measure", "over-rev", "lash", "timing", "leak-down", "cranking"}}
+FAST = {"governed-speed": {"overview", "goal", "gearing", "springs", "sheet", "pull"}}
 
 
 @pytest.mark.parametrize(

@@ -14,7 +14,7 @@ from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
 from rocklash.ui.drawings import rev_ladder
 
-_NOT_YET = "Proof and Logbook are not here yet."
+_NOT_YET = "Logbook is not here yet."
 
 
 def narrow(request: HttpRequest) -> bool:

@@ -29,6 +29,8 @@ class Place(StrEnum):
     MACHINE_SHOP = "machine shop"
     REGRIND = "regrind"
     MATERIALS = "materials"
+    CRANKING = "cranking"
+    PULL = "pull"
 
 
 class Shape(StrEnum):
@@ -101,7 +103,7 @@ _SLOWEST_CAR = (
 
 CAUTIONS: tuple[Caution, ...] = (
     Caution(
-        "governed-speed", Shape.BURST, _at(Place.OVERVIEW, Place.GOAL, Place.GEARING, Place.SPRINGS, Place.SHEET),
+        "governed-speed", Shape.BURST, _at(Place.OVERVIEW, Place.GOAL, Place.GEARING, Place.SPRINGS, Place.SHEET, Place.PULL),
         lambda s: s.utility and s.goal > s.maker * 1.0001,
         "This goal is above the speed its maker holds it to. Flywheel, rod and governor are made for that speed: beyond it a cast flywheel can burst and a "
         "cast rod break. Not without a flywheel and a rod rated for the new speed, and a shield.", grave=True,
@@ -131,6 +133,15 @@ CAUTIONS: tuple[Caution, ...] = (
         "Leak-down: regulator up from zero, wrench off the crank, out of gear and brake on, hands off chain and sprocket. Air turns the engine.",
     ),
     Caution(
+        "cranking", Shape.FLAME, _at(Place.CRANKING), _always,
+        "Cranking with the plugs out: ignition earthed, fuel off, nobody before the plug holes, hands off chain and sprocket.",
+    ),
+    Caution(
+        "full-throttle", Shape.BURST, _at(Place.PULL), _always,
+        "Full throttle on a closed road, a track or a dyno with guards: nobody beside chain, belt or drum, new speeds in steps, the maker's limit wins. "
+        "Whoever rides does not handle a phone.",
+    ),
+    Caution(
         "cams-out", Shape.STOP, _at(Place.LASH, Place.SHEET), lambda s: s.cams_come_out,
         "For shims the cams come out: count the pins, tensioner off first and wound back before it goes in, chain wired, wells covered, caps off in stages and "
         "kept in order, small parts counted out and in.",
@@ -148,7 +159,7 @@ CAUTIONS: tuple[Caution, ...] = (
         "Grinding a stem: goggles, dust away from the engine, square and cool, a little at a time, never through the hardened tip.",
     ),
     Caution(
-        "fuel-vapour", Shape.FLAME, _at(Place.STOPS, Place.MEASURE, Place.OVER_REV, Place.LASH, Place.TIMING, Place.LEAK_DOWN), lambda s: s.water,
+        "fuel-vapour", Shape.FLAME, _at(Place.STOPS, Place.MEASURE, Place.OVER_REV, Place.LASH, Place.TIMING, Place.LEAK_DOWN, Place.CRANKING), lambda s: s.water,
         "In a hull: open it and blow out fuel vapour before any cranking; ignition earthed.", grave=True,
     ),
     Caution(

@@ -18,6 +18,7 @@ from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.job import Finding, FindingPicture, Job, JobDetour, JobOverride, JobTick, JobWait, PartPlace
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
 from rocklash.records.models.photos import PartPhoto, Photo
+from rocklash.records.models.proof import Forecast, Phase, ProofFile, ProofKind, ProofTest
 from rocklash.records.models.results import Result, ResultState
 from rocklash.records.models.room import GapReading, InspectionFinding, OverRevCase
 from rocklash.records.models.shelf import Decision, FamilyNote, Individual, Search, SisterEngine, SisterPart
@@ -36,6 +37,7 @@ __all__ = [
     "FigureChange",
     "Finding",
     "FindingPicture",
+    "Forecast",
     "GapReading",
     "HolderKind",
     "Individual",
@@ -55,11 +57,15 @@ __all__ = [
     "Part",
     "PartPhoto",
     "PartPlace",
+    "Phase",
     "Photo",
     "PinKind",
     "Pins",
     "PlannedShim",
     "Position",
+    "ProofFile",
+    "ProofKind",
+    "ProofTest",
     "Reading",
     "Result",
     "ResultState",

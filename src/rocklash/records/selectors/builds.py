@@ -19,6 +19,7 @@ from rocklash.records.models import (
     Job,
     Part,
     Position,
+    ProofTest,
     Search,
     Setup,
     SetupSide,
@@ -114,10 +115,19 @@ def build_row_or_404(workshop: Workshop, number: int) -> Build:
         When(sent_at__isnull=False, then=Value("sent")), default=Value("written"),
     )  # fmt: skip
     at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
+    proved = Exists(ProofTest.objects.filter(build=OuterRef("pk"), phase="after"))
+    tested = Exists(ProofTest.objects.filter(build=OuterRef("pk")))
     job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
     return get_object_or_404(
         builds_of(workshop).annotate(
-            searched=searched, chosen=chosen, at_shop=at_shop, job_open=job, worked=worked_on(), found_open=found_open()
+            searched=searched,
+            chosen=chosen,
+            at_shop=at_shop,
+            job_open=job,
+            worked=worked_on(),
+            found_open=found_open(),
+            proved=proved,
+            tested=tested,
         ),
         pk=number,
     )

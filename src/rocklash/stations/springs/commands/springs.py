@@ -8,9 +8,10 @@ from rocklash.answers.results import result_of
 from rocklash.answers.tester import fits_of_text, place_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
+from rocklash.commands.observations import observe
 from rocklash.desk.files import sent_text
 from rocklash.records.figure_column import stored_figure
-from rocklash.records.models import Build, Observation, Part, SpringLog
+from rocklash.records.models import Observation, Part, SpringLog
 from rocklash.stations.springs.forms import ObservationForm, SpringLogForm
 from valvetrain.errors import QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner
@@ -20,15 +21,6 @@ from valvetrain.quantities import parse
 from valvetrain.studies.motion.calibration import USUAL_DOUBT
 from valvetrain.studies.springs.spring_test import read_set
 from valvetrain.units import QuantityKind, UnitSystem, show
-
-
-def springs_of(build: Build, role: str, side: str) -> str:
-    """The names of the springs in a set-up, as evidence of what was observed."""
-    for setup in build.setups.all():
-        for row in setup.sides.all():
-            if setup.role == role and row.side == side:
-                return " and ".join(str(part) for part in (row.outer_spring, row.inner_spring) if part)[:300]
-    return ""
 
 
 class KeepObservation(Command):
@@ -46,13 +38,7 @@ class KeepObservation(Command):
         if not 0.0 <= spread <= 0.5 * speed:
             told = show(spread, QuantityKind.SPEED), show(speed, QuantityKind.SPEED)
             raise Refused(f"A doubt of {told[0]} rpm about {told[1]} rpm tells nothing: give less, or nothing.")
-        for other in Observation.objects.select_for_update(of=("self",), no_key=True).filter(build=self.subject, side=side, in_use=True):
-            self.ledger.set(other, in_use=False)
-        self.made = self.ledger.make(
-            Observation, build=self.subject, role=role, side=side, speed=speed, spread=spread, note=self.cleaned["note"],
-            parts=springs_of(self.subject, role, side), by=self.member.user,
-        )  # fmt: skip
-        self.note(f"{role} {side}", "", f"{show(speed, QuantityKind.SPEED)} rpm")
+        self.made = observe(self, role=role, side=side, speed=speed, spread=spread, note=self.cleaned["note"])
 
 
 class UseObservation(Command):

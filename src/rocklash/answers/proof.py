@@ -1,0 +1,197 @@
+"""What tests of a build rest on and come to: layout for the ear, cylinder for the gauge, forecasts, own hand, what the workshop learnt."""
+
+import math
+from dataclasses import dataclass
+
+from rocklash.answers.results import BuildResult
+from rocklash.answers.stops import firing_of, firing_text
+from rocklash.records.models import Build, Forecast, ProofKind, ProofTest, Workshop
+from rocklash.records.selectors.proof import hand_pairs
+from valvetrain.errors import ContradictionError, ValveTrainError
+from valvetrain.formulas.compression import air_pressure
+from valvetrain.parts.engine import Side
+from valvetrain.studies.cams.cam_events import side_events
+from valvetrain.studies.proof import compression, leak_down, own_hand, score
+from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
+from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
+from valvetrain.studies.proof.own_hand import Hand, Pair
+from valvetrain.studies.proof.sound.tracker import Layout
+from valvetrain.units import QuantityKind
+
+USUAL_CRANKING = 300.0 / 60.0  # rev/s
+
+
+def angles_of(build: Build) -> tuple[float, ...]:
+    """Firing angles (rad of 4 pi) in the order of firing; even where no order is told. Raises ContradictionError for an order that cannot be."""
+    text = firing_text(build)
+    if not text:
+        return tuple(4.0 * math.pi * each / build.engine.cylinders for each in range(build.engine.cylinders))
+    return tuple(math.radians(angle) for angle in sorted(firing_of(text, build).at.values()))
+
+
+def order_of(build: Build) -> list[int]:
+    """Cylinders in the order in which they fire."""
+    text = firing_text(build)
+    if not text:
+        return list(range(1, build.engine.cylinders + 1))
+    at = firing_of(text, build).at
+    return sorted(at, key=lambda number: at[number])
+
+
+def layout_of(build: Build, top: float) -> Layout:
+    """What the ear is told of an engine whose pull is expected to end near `top` (rev/s)."""
+    return Layout(angles=angles_of(build), least=0.2 * top, most=1.25 * top)
+
+
+def usual_top(answer: BuildResult) -> float:
+    """Speed near which a pull is expected to end: limiter or goal, whichever is higher."""
+    if answer.review is None:
+        return 150.0
+    done = answer.review.completed
+    return max(done.engine["limiter"].value, done.goal.goal_rpm)
+
+
+def cylinder_of(answer: BuildResult, role: str = "proposed") -> Cylinder | None:
+    """The cylinder as the gauge meets it; None while the build's figures contradict one another."""
+    if answer.review is None:
+        return None
+    done = answer.review.completed
+    setup = done.stock if role == "stock" else done.proposed
+    engine = done.engine
+    try:
+        shuts = side_events(setup.sides[Side.INTAKE], done.goal.goal_rpm).shuts
+    except (KeyError, ValveTrainError):
+        return None
+    return Cylinder(
+        bore=engine["bore"].value, stroke=engine["stroke"].value, rod=engine["rod_length"].value, compression=engine["compression"].value,
+        closing=min(max(shuts, -math.pi / 2.0), math.pi),
+    )  # fmt: skip
+
+
+def ambient_of(answer: BuildResult) -> float:
+    """The air's pressure where the engine works, Pa."""
+    high = answer.review.completed.goal_figures.get("altitude") if answer.review else None
+    return air_pressure(high.value if high else 0.0)
+
+
+def expected_gauge(answer: BuildResult, test: ProofTest | None = None, role: str = "proposed") -> Expected | None:
+    """What a gauge should show, with its band; None where a decompressor or a gap in the figures leaves nothing to say."""
+    cylinder = cylinder_of(answer, role)
+    told = test.conditions if test else {}
+    if cylinder is None or told.get("decompressor"):
+        return None
+    try:
+        return expected(
+            cylinder,
+            Cranking(
+                speed=told.get("cranking") or USUAL_CRANKING,
+                ambient=told.get("ambient") or ambient_of(answer),
+                hose=told.get("hose") or 0.0,
+            ),
+        )
+    except ValveTrainError:
+        return None
+
+
+def compression_of(test: ProofTest, answer: BuildResult, tight: tuple[int, ...] = ()) -> CompressionResult | None:
+    """What a compression test says; None without a reading."""
+    rows = [
+        Reading(cylinder=int(number), dry=tuple(each.get("dry", ())), wet=tuple(each.get("wet", ())), first=each.get("first"))
+        for number, each in sorted(test.readings.get("cylinders", {}).items(), key=lambda pair: int(pair[0]))
+    ]
+    band = expected_gauge(answer, test, "stock" if test.phase == "before" else "proposed")
+    cylinder, told = cylinder_of(answer), test.conditions
+    oil = None
+    if told.get("oil_volume") and cylinder and band:
+        oil = Oil(volume=told["oil_volume"], chamber=cylinder.chamber, trapped=cylinder.trapped, exponent=band.exponent)
+    met = [each for each in Condition if each.name.lower() in told.get("met", ())]
+    try:
+        return compression.judge(rows, met=met, band=band, oil=oil, tight=tight)
+    except ValveTrainError:
+        return None
+
+
+def leaks_of(test: ProofTest) -> tuple[leak_down.LeakResult, ...]:
+    """What a leak-down test says."""
+    told = test.conditions
+    tester = leak_down.Tester(
+        regulated=told.get("regulated") or leak_down.USUAL_REGULATED, restrictor=told.get("restrictor") or leak_down.USUAL_RESTRICTOR,
+        told=bool(told.get("regulated") and told.get("restrictor")),
+    )  # fmt: skip
+    rows = [
+        leak_down.LeakReading(
+            cylinder=int(number), behind=each["behind"], hisses=tuple(leak_down.Hiss(hiss) for hiss in each.get("hisses", ()))
+        )
+        for number, each in sorted(test.readings.get("cylinders", {}).items(), key=lambda pair: int(pair[0]))
+    ]
+    try:
+        return leak_down.judge(rows, tester)
+    except ValveTrainError:
+        return ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Foretold:
+    """A forecast to be kept: kind, words, unit, middle, low, high (SI), what it rests on."""
+
+    kind: str
+    words: str
+    unit: QuantityKind
+    middle: float
+    low: float
+    high: float
+    rests_on: str
+
+
+def foretell(answer: BuildResult) -> list[Foretold]:
+    """What the model says of the proposed set-up before it is tested: where each side floats, what the gauge will show."""
+    found: list[Foretold] = []
+    if answer.review is None:
+        return found
+    for (role, side), motion in answer.motions.items():
+        onset = motion.sustained
+        if role == "proposed" and onset is not None and not onset.beyond:
+            low, high = min(onset.low, onset.value), max(onset.high, onset.value)
+            found.append(
+                Foretold(
+                    kind=f"float {side.value}", words=f"{side.value.capitalize()} valves float", unit=QuantityKind.SPEED, middle=onset.value, low=low, high=high,
+                    rests_on="motion at speed, weakest valve",
+                )
+            )  # fmt: skip
+    band = expected_gauge(answer)
+    if band is not None:
+        found.append(
+            Foretold(
+                kind="compression", words="Compression, middle of the cylinders", unit=QuantityKind.PRESSURE, middle=band.middle, low=band.low,
+                high=band.high, rests_on="trapped ratio, cranking at 300 rpm, usual leak and wall heat",
+            )
+        )  # fmt: skip
+    return found
+
+
+def as_scored(row: Forecast) -> score.Forecast:
+    """A kept forecast for scoring."""
+    return score.Forecast(kind=row.kind, middle=row.middle, low=row.low, high=row.high, result=row.result)
+
+
+def hand_of(workshop: Workshop, by: int | None = None, kind: str = "") -> Hand:
+    """A person's own hand, from the pairs on the workshop's signed sheets."""
+    pairs = [
+        Pair(promised=each.promised, read=each.read, valve=each.valve, other_hand=each.other_hand, by_label=each.by_label)
+        for each in hand_pairs(workshop, by)
+    ]
+    return own_hand.learn(pairs, kind)
+
+
+def newest(tests: list[ProofTest], kind: ProofKind, phase: str) -> ProofTest | None:
+    """The newest test of a kind and phase."""
+    return next((test for test in reversed(tests) if test.kind == kind and test.phase == phase), None)
+
+
+def firing_trouble(build: Build) -> str:
+    """Why the firing order cannot be used, or an empty text."""
+    try:
+        angles_of(build)
+    except ContradictionError as error:
+        return error.sentence
+    return ""

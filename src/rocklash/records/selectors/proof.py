@@ -1,0 +1,79 @@
+"""Read queries of tests, forecasts and of the pairs a hand left on its sheets."""
+
+import zlib
+from dataclasses import dataclass
+
+from django.db.models import QuerySet
+from django.shortcuts import get_object_or_404
+
+from rocklash.records.models import Build, Forecast, PlannedShim, ProofFile, ProofKind, ProofTest, Reading, ShimSource, Workshop
+
+_MOST_PAIRS = 400
+
+
+def tests_of(build: Build, *kinds: ProofKind) -> list[ProofTest]:
+    """Tests of a build, all or of some kinds, oldest first; without their files."""
+    rows: QuerySet[ProofTest] = ProofTest.objects.filter(build=build).select_related("by")
+    return list(rows.filter(kind__in=kinds) if kinds else rows)
+
+
+def test_or_404(build: Build, number: int, *kinds: ProofKind) -> ProofTest:
+    """One test of a build."""
+    rows = ProofTest.objects.filter(build=build)
+    return get_object_or_404(rows.filter(kind__in=kinds) if kinds else rows, pk=number)
+
+
+def file_of(test: ProofTest) -> ProofFile | None:
+    """The file it came as."""
+    return ProofFile.objects.filter(test=test).first()
+
+
+def unpacked(file: ProofFile) -> bytes:
+    """The file as it came."""
+    return zlib.decompress(bytes(file.data))
+
+
+def forecasts_of(build: Build) -> list[Forecast]:
+    """What was foretold for a build, newest first."""
+    return list(Forecast.objects.filter(build=build).select_related("test"))
+
+
+def told_forecasts(workshop: Workshop) -> list[Forecast]:
+    """Every forecast of a workshop that has a result; practice copies do not count."""
+    return list(Forecast.objects.filter(build__workshop=workshop, build__practice=False, result__isnull=False).select_related("build"))
+
+
+@dataclass(frozen=True, kw_only=True)
+class HandPair:
+    """One shim that was fitted: its promise and its re-check (m), valve, who read last, whether somebody else had read first, and whether the old
+    shim was known by its label only."""
+
+    promised: float
+    read: float
+    valve: str
+    by: int | None
+    other_hand: bool
+    by_label: bool
+
+
+def hand_pairs(workshop: Workshop, by: int | None = None) -> list[HandPair]:
+    """Promise and re-check of every changed valve on signed sheets, newest last, a few hundred at most; of one person where told. Practice copies do
+    not count."""
+    mine = {"session__build__workshop": workshop, "session__build__practice": False, "session__signed_at__isnull": False}
+    plans = PlannedShim.objects.filter(**mine).select_related("position").order_by("-session__signed_at", "pk")[:_MOST_PAIRS]
+    readings = {
+        (row.session_id, row.position_id, row.recheck): row
+        for row in Reading.objects.filter(session__in={plan.session_id for plan in plans})
+    }  # fmt: skip
+    found = []
+    for plan in reversed(plans):
+        first, last = (readings.get((plan.session_id, plan.position_id, again)) for again in (False, True))
+        if first is None or last is None or (by is not None and last.by_id != by):
+            continue
+        found.append(
+            HandPair(
+                promised=(plan.low + plan.high) / 2.0, read=(last.goes + last.stops) / 2.0, valve=plan.position.name, by=last.by_id,
+                other_hand=first.by_id != last.by_id, by_label=first.shim_source == ShimSource.LABEL,
+            )
+        )  # fmt: skip
+    return found

@@ -1,0 +1,1 @@
+"""The Proof station: what the engine did, measured."""

@@ -1,0 +1,161 @@
+"""Forecasts against results, own hand, and what the tests at hand would tell, as view-models."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rocklash.answers.proof import as_scored, foretell
+from rocklash.answers.results import BuildResult
+from rocklash.records.models import Forecast, ProofKind, ProofTest, Workshop
+from rocklash.records.selectors.proof import hand_pairs
+from rocklash.ui.drawings.forecast import ForecastBar
+from valvetrain.studies.proof import planner, score
+from valvetrain.studies.proof.own_hand import Hand, Pair, learn
+from valvetrain.units import QuantityKind, UnitSystem, quantity
+from valvetrain.wording import proof as wording
+
+USUAL_ODDS: Mapping[str, float] = {"float": 0.35, "clearance": 0.15, "fuel": 0.20, "spark": 0.20, "limiter": 0.10}
+_EVEN = 0.05
+
+
+@dataclass(frozen=True, kw_only=True)
+class ForecastRow:
+    """One forecast with its result."""
+
+    words: str
+    middle: str
+    band: str
+    result: str
+    verdict: str
+    bar: ForecastBar
+    when: str
+    rests_on: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class ScoreRow:
+    """One kind of forecast over the workshop."""
+
+    kind: str
+    held: str
+    between: str
+    bias: str
+    narrow: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class TestRow:
+    """One test at hand: what it tells for its time, and each outcome's likelihood by cause."""
+
+    key: str
+    words: str
+    minutes: str
+    money: str
+    bits: str
+    about_float: str
+    an_hour: str
+    share: int
+    outcomes: list[tuple[str, list[str]]]
+    foretold: str
+
+
+def _row(row: Forecast, system: UnitSystem) -> ForecastRow:
+    kind = QuantityKind(row.unit)
+    scored = as_scored(row)
+    verdict = ""
+    if row.result is not None:
+        verdict = "inside" if scored.inside else "above" if row.result > row.high else "below"
+    return ForecastRow(
+        words=row.words, middle=quantity(row.middle, kind, system), band=f"{quantity(row.low, kind, system)} to {quantity(row.high, kind, system)}",
+        result=quantity(row.result, kind, system) if row.result is not None else "", verdict=verdict, bar=ForecastBar(scored.place),
+        when=f"{row.at:%d %b %Y}", rests_on=row.rests_on,
+    )  # fmt: skip
+
+
+def forecast_rows(rows: list[Forecast], system: UnitSystem) -> list[ForecastRow]:
+    """Forecasts of a build, newest first."""
+    return [_row(row, system) for row in rows]
+
+
+def score_rows(rows: list[Forecast]) -> tuple[list[ScoreRow], str]:
+    """Scores of the workshop by kind, and the sentence over all."""
+    scores = score.by_kind([as_scored(row) for row in rows])
+    told = [
+        ScoreRow(
+            kind=each.kind, held=f"{each.held} of {each.count}", between=f"{100 * each.low:.0f} to {100 * each.high:.0f} in 100",
+            bias="about right" if abs(each.bias) < 0.25 else "the model says too little" if each.bias > 0 else "the model says too much",
+            narrow=each.too_narrow,
+        )
+        for each in scores
+    ]  # fmt: skip
+    return told, wording.score_sentence(scores)
+
+
+def hand_of_member(workshop: Workshop, by: int) -> tuple[Hand, list[tuple[str, str, str, str]], int]:
+    """A person's hand with its pairs as text (valve, promised, read, difference) and how many of another hand there are."""
+    found = hand_pairs(workshop, by)
+    pairs = [
+        Pair(promised=each.promised, read=each.read, valve=each.valve, other_hand=each.other_hand, by_label=each.by_label) for each in found
+    ]
+    rows = [
+        (each.valve, f"{each.promised * 1e3:.3f}", f"{each.read * 1e3:.3f}", f"{each.error * 1e3:+.3f}".replace("-", "\N{MINUS SIGN}"))
+        for each in reversed(pairs[-12:])
+    ]
+    return learn(pairs), rows, sum(pair.other_hand for pair in pairs)
+
+
+def odds_from(tests: list[ProofTest], typed: Mapping[str, str]) -> tuple[dict[str, float], list[str]]:
+    """Odds of the causes before the next test: typed ones, else the usual ones moved by what was heard and seen; with what moved them."""
+    told = {cause: typed.get(f"odds-{cause}", "").replace("%", "").replace(",", ".").strip() for cause in planner.CAUSES}
+    numbers = {cause: float(text) for cause, text in told.items() if text.replace(".", "", 1).isdigit()}
+    if numbers and sum(numbers.values()) > 0.0:
+        whole = sum(numbers.values())
+        return {cause: numbers.get(cause, 0.0) / whole for cause in planner.CAUSES}, ["as typed"]
+    odds, why = dict(USUAL_ODDS), []
+    sound = next((test for test in reversed(tests) if test.kind == ProofKind.SOUND), None)
+    if sound is not None:
+        heard = sound.found["odds"]
+        sure = 1.0 - heard["cannot_tell"]
+        way = {
+            "float": heard["clatter"],
+            "clearance": _EVEN + heard["ragged"] * 0.5,
+            "fuel": heard["ragged"],
+            "spark": heard["ragged"],
+            "limiter": heard["limiter"],
+        }
+        odds = {cause: odds[cause] * (1.0 - sure + sure * (way[cause] + _EVEN) / (1.0 / 3.0 + _EVEN)) for cause in odds}
+        why.append("the newest recording")
+    rev = next((test for test in reversed(tests) if test.kind == ProofKind.REV), None)
+    seen = {"wall": "float", "clatter": "float", "ragged": "spark", "clean": "limiter"}.get(
+        rev.conditions.get("how", "") if rev else "", ""
+    )
+    if seen:
+        odds[seen] *= 2.0
+        why.append("the newest rev test")
+    whole = sum(odds.values())
+    return {cause: value / whole for cause, value in odds.items()}, why or ["usual odds: nothing is measured yet"]
+
+
+def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, str]) -> list[TestRow]:
+    """Tests by what they tell an hour."""
+    ranked = planner.rank(odds, hour)
+    top = max(each.an_hour for each in ranked) or 1.0
+    return [
+        TestRow(
+            key=each.test.key, words=each.test.words, minutes=f"{each.test.minutes:.0f} min", money=f"{each.test.money:.0f}" if each.test.money else "nothing",
+            bits=f"{each.bits:.2f}", about_float=f"{each.about_float:.2f}", an_hour=f"{each.an_hour:.1f}", share=max(1, round(100 * each.an_hour / top)),
+            outcomes=[(outcome.words, [f"{100 * part:.0f}" for part in outcome.under]) for outcome in each.test.outcomes],
+            foretold=foretold.get(each.test.key, ""),
+        )
+        for each in ranked
+    ]  # fmt: skip
+
+
+def standing(answer: BuildResult, system: UnitSystem) -> list[tuple[str, str]]:
+    """What the model says now, words and band."""
+    return [
+        (
+            each.words,
+            f"{quantity(each.middle, each.unit, system)}, {quantity(each.low, each.unit, system)} to {quantity(each.high, each.unit, system)}",
+        )
+        for each in foretell(answer)
+    ]

@@ -1,0 +1,289 @@
+"""Runs laid over one another, and what they differ by, as view-models."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from rocklash.answers.results import BuildResult
+from rocklash.records.models import Build, ProofFile, ProofTest
+from rocklash.ui.drawings.curves import Curve, PlotData, Plots, draw
+from rocklash.ui.drawings.scale import round_step
+from valvetrain.errors import ValveTrainError
+from valvetrain.formats import run_table
+from valvetrain.formulas.compression import swept_volume
+from valvetrain.studies.proof import dyno, float_tale, throttle
+from valvetrain.studies.proof.air import FORMULAS, Air, Standard, factor, outside_of
+from valvetrain.studies.running.gearing import gears_of
+from valvetrain.units import QuantityKind, UnitSystem, quantity, told
+from valvetrain.wording import proof as wording
+
+_LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
+MOST_LAID = 8
+
+
+@dataclass(frozen=True, kw_only=True)
+class RunView:
+    """One run of the list."""
+
+    pk: int
+    name: str
+    phase: str
+    when: str
+    peak: str
+    torque: str
+    air: str
+    shown: bool
+    css: str
+    left_out: list[str]
+
+
+@dataclass(frozen=True, kw_only=True)
+class RunsPage:
+    """The overlay with its sentence; `trouble` where the runs cannot be laid over one another."""
+
+    runs: list[RunView]
+    plots: Plots | None
+    sentence: str
+    trouble: str
+    standard: str
+    formula: str
+    notes: list[str]
+    bands: list[tuple[str, str, str]]
+    table: list[list[str]]
+    heads: list[str]
+    float_words: str
+
+
+def run_of(test: ProofTest, *, boosted: bool) -> dyno.Run:
+    """A kept run, from its bins."""
+    condition, found = test.conditions, test.found
+    air = None
+    if condition.get("ambient") and condition.get("temperature"):
+        air = Air(pressure=condition["ambient"], temperature=condition["temperature"], humidity=(condition.get("humidity") or 50.0) / 100.0)
+    standard = Standard(condition.get("standard") or Standard.NONE)
+    made_on = tuple((key, str(condition.get(key, ""))) for key in ("dyno", "gear", "wheel"))
+    return dyno.Run(
+        name=test.name or str(test.pk),
+        speed=np.array(found["speed"]),
+        power=np.array(found["power"]),
+        air=air,
+        standard=standard,
+        boosted=boosted,
+        made_on=made_on,
+    )
+
+
+def _curve(test: ProofTest, run: dyno.Run, standard: Standard) -> dyno.Curve:
+    """The run as of a standard, with the noise that its own samples told."""
+    curve = dyno.brought_to(run, standard)
+    noise = np.interp(curve.speed, test.found["speed"], test.found["noise"]) * (curve.factor if run.standard is Standard.NONE else 1.0)
+    return dyno.Curve(
+        name=curve.name,
+        speed=curve.speed,
+        power=curve.power,
+        noise=np.maximum(noise, 1.0),
+        factor=curve.factor,
+        standard=standard,
+        samples=test.found["rows"],
+    )
+
+
+def in_use_of(answer: BuildResult) -> tuple[float, float] | None:
+    """Speeds between which the engine lives by its gears: up to the goal; None without a review."""
+    if answer.review is None:
+        return None
+    ratios = [ratio for _, ratio in sorted(gears_of(answer.review.completed.engine).items())]
+    top = answer.review.completed.goal.goal_rpm
+    return dyno.range_in_use(top, ratios) if ratios else (0.75 * top, top)
+
+
+def _plots(curves: list[dyno.Curve], found: dyno.Comparison | None, system: UnitSystem) -> Plots:
+    per_power = 1e3 if system is UnitSystem.METRIC else 745.7
+    per_torque = 1.0 if system is UnitSystem.METRIC else 1.3558
+    power_unit, torque_unit = ("kW", "N m") if system is UnitSystem.METRIC else ("hp", "lbf ft")
+    low, high = 60 * min(curve.speed[0] for curve in curves), 60 * max(curve.speed[-1] for curve in curves)
+    step = round_step(high - low, 8)
+    ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]
+
+    def lines(of: str, per: float) -> tuple[Curve, ...]:
+        return tuple(
+            Curve(
+                tuple(60 * curve.speed), tuple(getattr(curve, of) / per), _LINES[n], name=curve.name if len(curves) <= 2 else ""
+            )
+            for n, curve in enumerate(curves)
+        )  # fmt: skip
+
+    data = [
+        PlotData("Power", power_unit, lines("power", per_power), height=150.0),
+        PlotData("Torque", torque_unit, lines("torque", per_torque), height=120.0),
+    ]
+    if found is not None:
+        band = tuple(found.spread / (2 * math.pi * found.speed) / per_torque)
+        difference = (
+            Curve(tuple(60 * found.speed), tuple(0.0 * found.speed), "", band=band), Curve(tuple(60 * found.speed), tuple(found.torque / per_torque), "p-proposed")
+        )  # fmt: skip
+        data.append(PlotData("Second less first; shaded: the runs' own spread", torque_unit, difference, height=90.0))
+    return draw(data, low, high, ticks, width=620.0)
+
+
+def _float_words(first: dyno.Curve, second: dyno.Curve) -> str:
+    """What a loss of the first run against the second tells."""
+    low, high = max(first.speed[0], second.speed[0]), min(first.speed[-1], second.speed[-1])
+    grid = second.speed[(second.speed >= low + 0.35 * (high - low)) & (second.speed <= high)]
+    found = float_tale.onset_of_loss(grid, np.interp(grid, first.speed, first.torque), np.interp(grid, second.speed, second.torque))
+    if found is None or not found.told:
+        return ""
+    words = f"Against “{second.name}”, “{first.name}” loses from {60 * found.onset:,.0f} rpm on ({60 * found.low:,.0f} to {60 * found.high:,.0f})"
+    words += ", and is ragged from there" if found.rougher > 1.8 else ""
+    return (
+        f"{words}. That is consistent with float, and with fuel, intake or heat: ragged, and normal again 300 rpm lower, speaks for valves."
+    )
+
+
+def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: BuildResult, system: UnitSystem) -> RunsPage:
+    """The runs asked for, or the newest before and the newest after."""
+    boosted = bool(answer.review and answer.review.completed.goal.boost.value > 0.0)
+    chosen = [test for test in tests if test.pk in asked][:MOST_LAID]
+    if not chosen:
+        newest = [next((test for test in reversed(tests) if test.phase == phase), None) for phase in ("before", "after")]
+        chosen = [test for test in newest if test]
+    standard = Standard(wished) if wished in {each.value for each in Standard} else Standard.SAE_J1349
+    trouble, sentence, float_words, plots, found = "", "", "", None, None
+    notes: list[str] = []
+    bands: list[tuple[str, str, str]] = []
+    curves: list[dyno.Curve] = []
+    try:
+        runs = [run_of(test, boosted=boosted) for test in chosen]
+        if runs:
+            standard = dyno.common_standard(runs, standard)
+            curves = [_curve(test, run, standard) for test, run in zip(chosen, runs, strict=True)]
+            notes += [f"Not made alike, {each}." for each in dyno.differences(runs)]
+            notes += [
+                f"The factor of “{c.name}” ({c.factor:.3f}) lies where {standard} no longer holds."
+                for c in curves
+                if outside_of(standard, c.factor)
+            ]
+            if boosted:
+                notes.append("Boosted: no correction of naturally aspirated engines holds, so power stands as measured.")
+        if len(curves) == 2:
+            found = dyno.compare(curves[0], curves[1], in_use_of(answer))
+            sentence = told(wording.comparison_sentence(found), system)
+            float_words = _float_words(curves[0], curves[1])
+            for band in (*([found.in_use] if found.in_use else []), *found.bands):
+                name = "where it lives" if band is found.in_use else "gained" if band.gain > 0 else "lost"
+                bands.append(
+                    (
+                        name,
+                        f"{60 * band.low:,.0f} to {60 * band.high:,.0f}",
+                        f"{100 * band.gain:+.1f} % ±{200 * band.noise:.1f}".replace("-", "\N{MINUS SIGN}"),
+                    )
+                )
+        if curves:
+            plots = _plots(curves, found, system)
+    except ValveTrainError as error:
+        trouble = error.told(system)
+    grid = np.unique(np.concatenate([curve.speed for curve in curves]))[::5] if curves else np.zeros(0)
+    table = [
+        [f"{60 * speed:,.0f}", *(f"{np.interp(speed, c.speed, c.power) / 1e3:.1f}" if c.speed[0] <= speed <= c.speed[-1] else "" for c in curves)] for speed in grid
+    ]  # fmt: skip
+    views = []
+    for test in reversed(tests):
+        at = chosen.index(test) if test in chosen else -1
+        power = np.array(test.found["power"])
+        speed = np.array(test.found["speed"])
+        torque = power / (2 * math.pi * speed)
+        run = run_of(test, boosted=boosted)
+        air = f"{run.standard}" + (
+            f", day's factor {factor(run.air, Standard.SAE_J1349):.3f}"
+            if run.air and not boosted
+            else ", air not told"
+            if not boosted
+            else ""
+        )
+        views.append(
+            RunView(
+                pk=test.pk, name=run.name, phase=test.phase, when=f"{test.made_on:%d %b %Y}",
+                peak=f"{quantity(float(power.max()), QuantityKind.POWER, system)} at {60 * speed[power.argmax()]:,.0f}",
+                torque=f"{quantity(float(torque.max()), QuantityKind.TORQUE, system)} at {60 * speed[torque.argmax()]:,.0f}", air=air, shown=at >= 0,
+                css=_LINES[at] if at >= 0 else "", left_out=test.found["left_out"],
+            )
+        )  # fmt: skip
+    return RunsPage(
+        runs=views, plots=plots, sentence=sentence, trouble=trouble, standard=standard.value, formula=FORMULAS[standard], notes=notes, bands=bands,
+        table=table, heads=["rpm", *(f"{curve.name}, kW" for curve in curves)], float_words=float_words,
+    )  # fmt: skip
+
+
+def mapping_of(file: ProofFile | None) -> list[tuple[str, str, int, str, list[str]]]:
+    """Columns that may be told: key, words, place, unit, units."""
+    columns, units = (file.columns, file.units) if file else ({}, {})
+    return [
+        (column.key, column.words, columns.get(column.key, -1), units.get(column.key, ""), list(run_table.UNITS[column.key]))
+        for column in run_table.COLUMNS
+        if column.key in ("time", "rpm", "power", "torque", "lambda")
+    ]
+
+
+def gears_words(answer: BuildResult) -> str:
+    """How the range in use came about."""
+    if answer.review is None:
+        return ""
+    return (
+        "by the gears of this machine"
+        if gears_of(answer.review.completed.engine)
+        else "the upper quarter below the goal, for its gears are not told"
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class VacuumView:
+    """Vacuum at full throttle, judged."""
+
+    pk: int
+    phase: str
+    when: str
+    sentence: str
+    notes: list[str]
+    plot: Plots
+
+
+def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView:
+    """One test of the throttle, with its plot."""
+    engine, told_ = build.engine, test.conditions
+    bore, stroke = (engine.figures.get(key, {}).get("value") for key in ("bore", "stroke"))
+    swept = swept_volume(bore, stroke) * engine.cylinders if bore and stroke else 0.0
+    pairs = test.readings["pairs"]
+    intake = throttle.Intake(bore=told_["bore"], throttles=told_["throttles"], cylinders=engine.cylinders, swept=swept or 0.6e-3)
+    found = throttle.judge([throttle.Vacuum(speed=speed, vacuum=vacuum) for speed, vacuum in pairs], intake)
+    most, at = quantity(found.vacuum, QuantityKind.PRESSURE, system), f"{60 * found.speed:,.0f} rpm"
+    sentence = f"{most} below the air at {at}: {found.restriction}."
+    notes = []
+    if found.restriction is not throttle.Restriction.NONE:
+        size = quantity(found.cure, QuantityKind.LENGTH, system)
+        notes.append(
+            f"A bore of {size} would leave 15 mbar at the same flow; at most {100 * found.gain:.1f} % more filling, less where tuning or cam limits."
+        )
+        notes.append("A larger bore answers more abruptly low down; with a turbocharger a smaller one answers sooner.")
+    if found.pulses > 1.2:
+        notes.append(
+            f"{engine.cylinders} cylinders on {told_['throttles']} throttles pulse: a damped gauge reads {found.pulses:.1f} times what the mean flow would."
+        )
+    if not swept:
+        notes.append("Bore and stroke are not told: what the vacuum says of the flow is left out.")
+    speeds, vacuums = [60 * speed for speed, _ in sorted(pairs)], [vacuum / 100.0 for _, vacuum in sorted(pairs)]
+    low, high = min(speeds) - 250.0, max(speeds) + 250.0
+    step = round_step(high - low, 8)
+    ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]
+    plot = draw(
+        [
+            PlotData(
+                "Vacuum", "mbar", (Curve(tuple(speeds), tuple(vacuums), "p-proposed"),), squares=tuple(zip(speeds, vacuums, strict=True))
+            )
+        ],
+        low,
+        high,
+        ticks,
+        width=520.0,
+    )
+    return VacuumView(pk=test.pk, phase=test.phase, when=f"{test.made_on:%d %b %Y}", sentence=sentence, notes=notes, plot=plot)

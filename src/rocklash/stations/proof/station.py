@@ -1,0 +1,46 @@
+"""The Proof station, in the registry."""
+
+from django.urls import path
+
+from rocklash.desk.bench import Bench
+from rocklash.desk.registry import State, Station
+from rocklash.stations.proof import views
+
+
+def _state(bench: Bench) -> State:
+    """Whether something is measured, before only or after too. The build's own row tells it."""
+    if getattr(bench.build, "proved", False):
+        return "done", "measured after"
+    return ("work", "measured before") if getattr(bench.build, "tested", False) else ("none", "not begun")
+
+
+STATION = Station(
+    key="proof",
+    name="Proof",
+    number="9",
+    order=9,
+    prefix="proof/",
+    state=_state,
+    tabs=(
+        ("proof", "At a glance"),
+        ("proof-cylinders", "Cylinders"),
+        ("proof-pulls", "Pulls"),
+        ("proof-runs", "Runs"),
+        ("proof-throttle", "Throttle"),
+        ("proof-next", "Which test next"),
+        ("proof-learn", "What it taught"),
+        ("proof-failure", "After a failure"),
+    ),
+    urls=[
+        path("", views.glance_view, name="proof"),
+        path("cylinders/", views.cylinders_view, name="proof-cylinders"),
+        path("pulls/", views.pulls_view, name="proof-pulls"),
+        path("runs/", views.runs_view, name="proof-runs"),
+        path("throttle/", views.throttle_view, name="proof-throttle"),
+        path("next/", views.next_view, name="proof-next"),
+        path("learn/", views.learn_view, name="proof-learn"),
+        path("failure/", views.failure_view, name="proof-failure"),
+        path("file/<int:test>/", views.file_view, name="proof-file"),
+        path("stand-in/<slug:what>/", views.stand_in_view, name="proof-stand-in"),
+    ],
+)

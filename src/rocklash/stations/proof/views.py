@@ -1,0 +1,156 @@
+"""Proof: what the engine did before and after, and what that teaches."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils.text import slugify
+
+from rocklash.answers.clearances import statuses
+from rocklash.answers.proof import firing_trouble, usual_top
+from rocklash.desk.access import in_shop
+from rocklash.desk.bench import Bench
+from rocklash.desk.page import build_page
+from rocklash.records.models import Membership, ProofFile, ProofKind
+from rocklash.records.selectors import proof as rows
+from rocklash.records.selectors.builds import build_row_or_404
+from rocklash.stations.proof.commands import tests
+from rocklash.stations.proof.pages import cylinders, failure, glance, learn, pulls, runs
+from valvetrain.errors import OutOfRangeError
+from valvetrain.simulators import stand_ins
+from valvetrain.studies.proof import planner
+from valvetrain.studies.proof.air import Standard
+from valvetrain.studies.proof.evidence import CANNOT_KNOW
+from valvetrain.units import QuantityKind, quantity
+from valvetrain.wording import proof as wording
+
+_CYLINDERS = {
+    "compression": tests.KeepCompression, "leak": tests.KeepLeak, "light": tests.KeepLight, "starter": tests.KeepStarter, "remove": tests.RemoveTest,
+}  # fmt: skip
+_PULLS = {"rev": tests.KeepRev, "sound": tests.KeepSound, "anchor": tests.AnchorTo, "remove": tests.RemoveTest}
+_RUNS = {"run": tests.KeepRun, "remove": tests.RemoveTest}
+_THROTTLE = {"vacuum": tests.KeepVacuum, "remove": tests.RemoveTest}
+_FAILURE = {"failure": tests.KeepFailure}
+
+
+def _tight(bench: Bench) -> tuple[int, ...]:
+    """Cylinders with a clearance below its range, from the newest sheet."""
+    found = statuses(bench.build, bench.session, bench.result)
+    return tuple(sorted({row.position.cylinder for row in found if row.state == "tight"}))
+
+
+@build_page("proof", "proof/glance.html", {"foretell": tests.MakeForecasts}, fold=True, target=lambda bench, _act, _place: bench.result)
+def glance_view(bench: Bench) -> dict[str, Any]:
+    """The answer first, what is measured before and after, forecasts and their results."""
+    found, told = rows.tests_of(bench.build), rows.forecasts_of(bench.build)
+    page = runs.runs_page([test for test in found if test.kind == ProofKind.RUN], [], "", bench.result, bench.system)
+    place = {"shop": bench.member.workshop.slug, "number": bench.build.pk}
+    return {
+        "page": glance.glance(found, told, page.sentence, place), "bores": cylinders.bores_of(bench.build, found, bench.result, bench.system),
+        "plots": page.plots, "forecasts": learn.forecast_rows(told, bench.system), "standing": learn.standing(bench.result, bench.system),
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/cylinders.html", _CYLINDERS, fold=True)
+def cylinders_view(bench: Bench) -> dict[str, Any]:
+    """Compression, leak-down, light, starter current."""
+    found, tight = rows.tests_of(bench.build), _tight(bench)
+    return {
+        "tests": cylinders.views_of(found, bench.result, bench.system, tight),
+        "bores": cylinders.bores_of(bench.build, found, bench.result, bench.system, tight), "compression": bench.form(tests.KeepCompression),
+        "leak": bench.form(tests.KeepLeak), "starter": bench.form(tests.KeepStarter), "valves": list(bench.build.engine.positions.all()),
+        "firing_trouble": firing_trouble(bench.build), "expected": cylinders.expected_words(bench.result, bench.system),
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/pulls.html", _PULLS, fold=True)
+def pulls_view(bench: Bench) -> dict[str, Any]:
+    """Where it gave up, by tachometer and by ear."""
+    found = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND)
+    return {
+        "tests": [pulls.view_of(test) for test in reversed(found)], "difference": pulls.difference(found), "rev": bench.form(tests.KeepRev),
+        "sound": bench.form(tests.KeepSound), "looks": pulls.LOOKS, "firing_trouble": firing_trouble(bench.build),
+        "usual_top": f"{60 * usual_top(bench.result):,.0f}",
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/runs.html", _RUNS, fold=True)
+def runs_view(bench: Bench) -> dict[str, Any]:
+    """Dyno and logger runs, laid over one another."""
+    found = rows.tests_of(bench.build, ProofKind.RUN)
+    asked = [int(each) for each in bench.request.GET.getlist("run") if each.isdigit() and len(each) < 12]
+    page = runs.runs_page(found, asked, bench.request.GET.get("standard", ""), bench.result, bench.system)
+    file = rows.file_of(found[-1]) if found else None
+    return {
+        "page": page, "form": bench.form(tests.KeepRun), "mapping": runs.mapping_of(file), "in_use": runs.gears_words(bench.result),
+        "standards": [each.value for each in Standard],
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/throttle.html", _THROTTLE, fold=True)
+def throttle_view(bench: Bench) -> dict[str, Any]:
+    """Vacuum at full throttle."""
+    found = rows.tests_of(bench.build, ProofKind.VACUUM)
+    return {"tests": [runs.vacuum_view(test, bench.build, bench.system) for test in reversed(found)], "form": bench.form(tests.KeepVacuum)}
+
+
+@build_page("proof", "proof/next.html", fold=True)
+def next_view(bench: Bench) -> dict[str, Any]:
+    """Which test tells most for its time and money."""
+    found = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND)
+    odds, why = learn.odds_from(found, bench.request.GET)
+    hour = float(bench.member.workshop.hour_price or 0)
+    foretold = {"sound": "; ".join(f"{words}: {band}" for words, band in learn.standing(bench.result, bench.system) if "float" in words)}
+    return {
+        "rows": learn.planner_rows(odds, hour, foretold), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
+        "odds": [(cause, planner.CAUSE_WORDS[cause], f"{100 * odds[cause]:.0f}") for cause in planner.CAUSES],
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/learn.html", fold=True, reads=True)
+def learn_view(bench: Bench) -> dict[str, Any]:
+    """What bands were worth over the workshop, and one's own hand."""
+    scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
+    hand, pairs, other = learn.hand_of_member(bench.member.workshop, bench.member.user_id)
+    return {
+        "scores": scores, "sentence": sentence, "hand": hand, "hand_words": wording.hand_sentence(hand), "pairs": pairs, "other": other,
+        "blade": quantity(hand.blade, QuantityKind.LENGTH, bench.system),
+        "slips": [(each.valve, quantity(each.error, QuantityKind.LENGTH, bench.system)) for each in hand.slips],
+    }  # fmt: skip
+
+
+@build_page("proof", "proof/failure.html", _FAILURE, fold=True)
+def failure_view(bench: Bench) -> dict[str, Any]:
+    """After a failure: marks, odds, what speaks against, what nobody can know."""
+    found = rows.tests_of(bench.build, ProofKind.FAILURE)
+    newest = found[-1] if found else None
+    return {
+        "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, bench.result, bench.system), "cannot_know": CANNOT_KNOW,
+        "reached": f"{60 * newest.conditions['reached']:,.0f}" if newest and newest.conditions.get("reached") else "",
+    }  # fmt: skip
+
+
+@in_shop
+def file_view(request: HttpRequest, member: Membership, number: int, test: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """The file that a test came as, as it came."""
+    build = build_row_or_404(member.workshop, number)
+    row = get_object_or_404(ProofFile.objects.select_related("test"), test__build=build, test_id=test)
+    sound = row.test.kind == ProofKind.SOUND
+    answer = HttpResponse(rows.unpacked(row), content_type="audio/wav" if sound else "text/csv; charset=utf-8")
+    answer["Content-Disposition"] = (
+        f'attachment; filename="{slugify(build.name)}-{row.test.kind}-{row.test.pk}.{"wav" if sound else "csv"}"'
+    )
+    return answer
+
+
+@in_shop
+def stand_in_view(request: HttpRequest, member: Membership, number: int, what: str) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """A file as a meter, a phone or a dyno would give it of this engine: simulated, to try the page with."""
+    build = build_row_or_404(member.workshop, number)
+    try:
+        body, kind, name = stand_ins.file_of(what, build.engine.cylinders)
+    except OutOfRangeError as error:
+        raise Http404(str(error)) from error
+    answer = HttpResponse(body, content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="simulated-{name}"'
+    return answer
