@@ -21,6 +21,7 @@ PAGES = (
     "", "engine/", "goal/", "cams/", "cams/timing/", "springs/", "room/", "room/measure/", "room/gearing/", "lash/", "sheet/",
     "goal/breathing/", "cams/regrind/", "choose/materials/", "job/", "job/shop/", "job/shop/sheet/", "job/findings/", "job/valves/", "job/helpers/",
     "job/dates/", "job/symptoms/", "job/bench/", "job/wall/",
+    "proof/", "proof/cylinders/", "proof/pulls/", "proof/runs/", "proof/throttle/", "proof/next/", "proof/learn/", "proof/failure/",
 )  # fmt: skip
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 

@@ -10,7 +10,7 @@ from rocklash.records.selectors.proof import hand_pairs
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.compression import air_pressure
 from valvetrain.parts.engine import Side
-from valvetrain.studies.cams.cam_events import side_events
+from valvetrain.studies.cams.cam_events import events_at
 from valvetrain.studies.proof import compression, leak_down, own_hand, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
@@ -18,6 +18,7 @@ from valvetrain.studies.proof.own_hand import Hand, Pair
 from valvetrain.studies.proof.sound.tracker import Layout
 from valvetrain.units import QuantityKind
 
+_SHUT = 0.1e-3  # lift (m) below which what is left open no longer counts at cranking speed; judgement
 USUAL_CRANKING = 300.0 / 60.0  # rev/s
 
 
@@ -59,7 +60,8 @@ def cylinder_of(answer: BuildResult, role: str = "proposed") -> Cylinder | None:
     setup = done.stock if role == "stock" else done.proposed
     engine = done.engine
     try:
-        shuts = side_events(setup.sides[Side.INTAKE], done.goal.goal_rpm).shuts
+        intake = setup.sides[Side.INTAKE]
+        shuts = events_at(intake, _SHUT, clearance=intake.clearance.value)[1] - math.pi
     except (KeyError, ValveTrainError):
         return None
     return Cylinder(

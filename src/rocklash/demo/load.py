@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from rocklash.commands.builds import keep_record
 from rocklash.demo.jobs import load_jobs
+from rocklash.demo.proof import load_proof
 from rocklash.demo.shelf_parts import load_parts
 from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import (
@@ -100,6 +101,7 @@ def load() -> None:
     _load_dunlin_sheet(members["builder"])
     _load_season(members["builder"])
     load_jobs(shop, members["builder"])
+    load_proof(shop, members["builder"])
     for size, count in _SHELF:
         ShimStock.objects.create(workshop=shop, size=size / 1e3, shape="9.5 mm round", count=count)
     dunlin = Build.objects.get(workshop=shop, name="Dunlin 598")

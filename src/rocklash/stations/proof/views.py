@@ -101,8 +101,9 @@ def next_view(bench: Bench) -> dict[str, Any]:
     odds, why = learn.odds_from(found, bench.request.GET)
     hour = float(bench.member.workshop.hour_price or 0)
     foretold = {"sound": "; ".join(f"{words}: {band}" for words, band in learn.standing(bench.result, bench.system) if "float" in words)}
+    made = learn.made_already(found, clearances=bench.session is not None and bench.session.signed_at is not None)
     return {
-        "rows": learn.planner_rows(odds, hour, foretold), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
+        "rows": learn.planner_rows(odds, hour, foretold, made), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
         "odds": [(cause, planner.CAUSE_WORDS[cause], f"{100 * odds[cause]:.0f}") for cause in planner.CAUSES],
     }  # fmt: skip
 
@@ -124,9 +125,10 @@ def failure_view(bench: Bench) -> dict[str, Any]:
     """After a failure: marks, odds, what speaks against, what nobody can know."""
     found = rows.tests_of(bench.build, ProofKind.FAILURE)
     newest = found[-1] if found else None
+    top = 60 * newest.conditions["reached"] if newest and newest.conditions.get("reached") else None
     return {
         "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, bench.result, bench.system), "cannot_know": CANNOT_KNOW,
-        "reached": f"{60 * newest.conditions['reached']:,.0f}" if newest and newest.conditions.get("reached") else "",
+        "log_reached": f"{top:,.0f}" if top else "", "reached": (top, top) if top else None,
     }  # fmt: skip
 
 

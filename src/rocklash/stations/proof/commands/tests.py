@@ -7,6 +7,7 @@ from typing import Any
 from django.utils import timezone
 
 from rocklash.answers.proof import angles_of, foretell, layout_of, order_of, usual_top
+from rocklash.answers.proof_files import heard_in, run_in, starter_in
 from rocklash.answers.results import result_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.observations import observe
@@ -14,7 +15,6 @@ from rocklash.desk.files import sent_bytes
 from rocklash.records.models import Build, Forecast, Phase, ProofFile, ProofKind, ProofTest
 from rocklash.records.selectors.proof import test_or_404
 from rocklash.stations.proof import forms
-from rocklash.stations.proof.reading import heard_in, run_in, starter_in
 from valvetrain.formats import run_table
 from valvetrain.parts.engine import Side
 
@@ -90,7 +90,7 @@ class KeepLight(_Keep):
 
     def apply(self) -> None:
         """`valve-<number>` is tight, weeps or leaks; the others were not looked at."""
-        names = dict(self.subject.engine.positions.values_list("pk", "name"))
+        names = {place.pk: place.name for place in self.subject.engine.positions.all()}
         seen = {name: self.text(f"valve-{pk}") for pk, name in names.items()}
         valves = {name: state for name, state in seen.items() if state in ("tight", "weeps", "leaks")}
         if not valves:
@@ -103,6 +103,7 @@ class KeepStarter(_Keep):
     """Read a trace of the starter's current and keep it with what it tells."""
 
     verb, kind, form = "starter current", ProofKind.STARTER, forms.StarterForm
+    reversible = False
 
     def apply(self) -> None:
         """The file as CSV; a known-good trace is what later ones are held against."""

@@ -10,7 +10,7 @@ from rocklash.ui.drawings.curves import Curve, PlotData, Plots, draw
 from rocklash.ui.drawings.scale import round_step
 from valvetrain.studies.proof import leak_down
 from valvetrain.studies.proof.compression import EVEN, CompressionResult
-from valvetrain.units import QuantityKind, UnitSystem, quantity
+from valvetrain.units import QuantityKind, UnitSystem, quantity, told
 from valvetrain.wording import proof as wording
 
 _LEAK_FULL = 0.30  # part lost at which the inner ring is whole
@@ -79,7 +79,9 @@ def compression_view(test: ProofTest, found: CompressionResult, system: UnitSyst
         )
         for each in found.cylinders
     ]  # fmt: skip
-    return TestView(pk=test.pk, title=title, when=when, by=by, sentence=wording.compression_sentence(found), notes=notes, rows=rows)
+    return TestView(
+        pk=test.pk, title=title, when=when, by=by, sentence=told(wording.compression_sentence(found), system), notes=notes, rows=rows
+    )
 
 
 def leak_view(test: ProofTest, system: UnitSystem) -> TestView:
@@ -97,11 +99,7 @@ def leak_view(test: ProofTest, system: UnitSystem) -> TestView:
     worst = max(found, key=lambda each: each.on_reference, default=None)
     sentence = "" if worst is None else f"Cylinder {worst.cylinder} loses most: {wording.leak_words(worst)}."
     told = test.conditions.get("regulated") and test.conditions.get("restrictor")
-    notes = (
-        []
-        if told
-        else ["The tester's regulated pressure or restrictor is not told: 5.5 bar and 1 mm are supposed, and the area with them."]
-    )
+    notes = [] if told else ["The tester's regulated pressure or restrictor is not told: what is usual is supposed, and the area with it."]
     return TestView(pk=test.pk, title=title, when=when, by=by, sentence=sentence, notes=notes, rows=rows)
 
 

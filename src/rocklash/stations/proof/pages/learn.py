@@ -56,6 +56,7 @@ class TestRow:
     share: int
     outcomes: list[tuple[str, list[str]]]
     foretold: str
+    made: bool
 
 
 def _row(row: Forecast, system: UnitSystem) -> ForecastRow:
@@ -135,16 +136,22 @@ def odds_from(tests: list[ProofTest], typed: Mapping[str, str]) -> tuple[dict[st
     return {cause: value / whole for cause, value in odds.items()}, why or ["usual odds: nothing is measured yet"]
 
 
-def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, str]) -> list[TestRow]:
-    """Tests by what they tell an hour."""
-    ranked = planner.rank(odds, hour)
+def made_already(tests: list[ProofTest], *, clearances: bool) -> set[str]:
+    """Tests of the list that were made: another recording of the same tells little anew."""
+    made = {"sound"} if any(test.kind == ProofKind.SOUND for test in tests) else set()
+    return made | ({"clearances"} if clearances else set())
+
+
+def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, str], made: set[str]) -> list[TestRow]:
+    """Tests by what they tell an hour; those made already stand at the end."""
+    ranked = sorted(planner.rank(odds, hour), key=lambda each: each.test.key in made)
     top = max(each.an_hour for each in ranked) or 1.0
     return [
         TestRow(
             key=each.test.key, words=each.test.words, minutes=f"{each.test.minutes:.0f} min", money=f"{each.test.money:.0f}" if each.test.money else "nothing",
             bits=f"{each.bits:.2f}", about_float=f"{each.about_float:.2f}", an_hour=f"{each.an_hour:.1f}", share=max(1, round(100 * each.an_hour / top)),
             outcomes=[(outcome.words, [f"{100 * part:.0f}" for part in outcome.under]) for outcome in each.test.outcomes],
-            foretold=foretold.get(each.test.key, ""),
+            foretold=foretold.get(each.test.key, ""), made=each.test.key in made,
         )
         for each in ranked
     ]  # fmt: skip

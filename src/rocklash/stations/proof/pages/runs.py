@@ -55,6 +55,10 @@ class RunsPage:
     float_words: str
 
 
+def _power(watts: float, system: UnitSystem) -> str:
+    return f"{watts / 1e3:.1f} kW" if system is UnitSystem.METRIC else f"{watts / 745.7:.1f} hp"
+
+
 def run_of(test: ProofTest, *, boosted: bool) -> dyno.Run:
     """A kept run, from its bins."""
     condition, found = test.conditions, test.found
@@ -204,7 +208,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
         views.append(
             RunView(
                 pk=test.pk, name=run.name, phase=test.phase, when=f"{test.made_on:%d %b %Y}",
-                peak=f"{quantity(float(power.max()), QuantityKind.POWER, system)} at {60 * speed[power.argmax()]:,.0f}",
+                peak=f"{_power(float(power.max()), system)} at {60 * speed[power.argmax()]:,.0f}",
                 torque=f"{quantity(float(torque.max()), QuantityKind.TORQUE, system)} at {60 * speed[torque.argmax()]:,.0f}", air=air, shown=at >= 0,
                 css=_LINES[at] if at >= 0 else "", left_out=test.found["left_out"],
             )

@@ -1,0 +1,280 @@
+"""Proof: tests kept from forms and files with figures of one's own, refused with a sentence, undone, removed, and what follows from them."""
+
+import math
+from typing import Any
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+
+from rocklash.commands.builds import keep_record
+from rocklash.demo.proof import load_proof
+from rocklash.records.models import Build, Forecast, JournalEntry, Membership, Observation, ProofFile, ProofKind, ProofTest
+from rocklash.records.selectors.proof import hand_pairs, unpacked
+from rocklash.stations.proof.forms import pressures
+from tests.rocklash.conftest import DEMO, address, client_for
+from valvetrain.errors import QuantityError
+from valvetrain.formats import build_file, recording
+from valvetrain.simulators import stand_ins
+from valvetrain.simulators.pull_sound import Giving, PullPlan, make
+from valvetrain.units import UnitSystem
+
+
+@pytest.fixture
+def client(builder: Membership) -> Client:
+    return client_for(builder)
+
+
+def sent(client: Client, build: Build, page: str, act: str, **told: Any) -> Any:
+    return client.post(address(build, f"proof/{page}"), {"act": act, **told})
+
+
+def of(build: Build, kind: ProofKind) -> ProofTest:
+    return ProofTest.objects.get(build=build, kind=kind)
+
+
+def upload(raw: bytes, name: str = "trace.csv") -> SimpleUploadedFile:
+    return SimpleUploadedFile(name, raw)
+
+
+@pytest.mark.parametrize(
+    ("text", "bar"),
+    [("12.4 12.6 bar", [12.4, 12.6]), ("12,4 bar; 12,6 bar", [12.4, 12.6]), ("178 psi", [12.273]), ("12.4", [12.4]), ("1240 kPa 12.6 bar", [12.4, 12.6]), ("", [])],
+)  # fmt: skip
+def test_pressures_as_people_write_them(text: str, bar: list[float]) -> None:
+    assert [value / 1e5 for value in pressures(text, UnitSystem.METRIC)] == pytest.approx(bar, rel=1e-3)
+
+
+@pytest.mark.parametrize("text", ["good", "12 parsec", "1 2 3 4 5 6 7 8 9 bar"])
+def test_what_is_no_pressure_is_named(text: str) -> None:
+    with pytest.raises(QuantityError):
+        pressures(text, UnitSystem.METRIC)
+
+
+def test_a_compression_test_is_kept_and_judged(petrel: Build, client: Client) -> None:
+    told = {
+        "dry_1": "11.8 11.9 bar",
+        "dry_2": "172 psi",
+        "dry_3": "9.1 9.3",
+        "wet_3": "11.2",
+        "met": ["warm", "cannot_start"],
+        "cranking": "280",
+    }
+    answer = sent(client, petrel, "cylinders/", "compression", **told)
+    assert answer.status_code == 200, answer.context["refused"]
+    row = of(petrel, ProofKind.COMPRESSION)
+    assert row.readings["cylinders"]["2"]["dry"] == pytest.approx([11.859e5], rel=1e-3)
+    view = answer.context["tests"][0]
+    assert "uneven" in view.sentence
+    assert [each.low for each in view.rows] == [False, False, True]
+    assert "rings" in view.rows[2].causes.split(",")[0] + view.rows[2].causes.split(",")[1]  # with oil it rose: rings first
+    assert "Compare only" in view.notes[0]
+    assert "all plugs out" in view.notes[0]
+    entry = JournalEntry.objects.filter(build=petrel, verb="compression test").get()
+    client.post(address(petrel, "proof/cylinders/"), {"act": "undo", "entry": str(entry.pk)})
+    assert not ProofTest.objects.exists()
+
+
+def test_what_is_typed_wrong_stays_with_its_sentence(petrel: Build, client: Client) -> None:
+    answer = sent(client, petrel, "cylinders/", "compression", dry_1="12.4 bar", dry_2="lots", note="after lunch")
+    assert answer.status_code == 422
+    text = answer.content.decode()
+    assert "is no pressure" in text
+    assert "after lunch" in text
+    assert 'value="12.4 bar"' in text
+    assert sent(client, petrel, "cylinders/", "compression").status_code == 422
+    assert sent(client, petrel, "cylinders/", "compression", dry_1="990 bar").status_code == 422
+    assert sent(client, petrel, "cylinders/", "leak", leak_1="190 %").status_code == 422
+    assert sent(client, petrel, "cylinders/", "leak", leak_1="7 bar", regulated="5.5 bar").status_code == 422
+    assert sent(client, petrel, "cylinders/", "light").status_code == 422
+    assert not ProofTest.objects.exists()
+
+
+def test_a_leak_down_tells_the_area_that_travels(petrel: Build, client: Client) -> None:
+    told = {"leak_1": "10.9 %", "hiss_1": ["exhaust"], "leak_2": "5.3 bar", "regulated": "5.5 bar", "restrictor": "1.0 mm"}
+    answer = sent(client, petrel, "cylinders/", "leak", **told)
+    view = answer.context["tests"][0]
+    assert view.rows[0].other == "0.5 mm²"
+    assert "exhaust valve" in view.rows[0].causes
+    assert not view.notes  # both were told
+    assert answer.context["bores"] is not None
+
+
+def test_light_through_the_ports(petrel: Build, client: Client) -> None:
+    place = petrel.engine.positions.order_by("pk").first()
+    assert place is not None
+    answer = sent(client, petrel, "cylinders/", "light", **{f"valve-{place.pk}": "leaks", "with": "solvent"})
+    assert f"{place.name} leaks" in answer.context["tests"][0].sentence
+
+
+def test_a_starter_trace_of_the_stand_in(petrel: Build, client: Client, builder: Membership) -> None:
+    raw = client.get(address(petrel, "proof/stand-in/starter/")).content
+    answer = sent(client, petrel, "cylinders/", "starter", file=upload(raw))
+    assert answer.status_code == 200, answer.context["refused"]
+    view = answer.context["tests"][0]
+    assert "go to the gauge" in view.sentence
+    assert [each.low for each in view.rows] == [False, False, True]
+    assert "under 8 points mean nothing" in view.notes[0]
+    row = of(petrel, ProofKind.STARTER)
+    assert unpacked(ProofFile.objects.get(test=row)) == raw
+    assert client.get(address(petrel, f"proof/file/{row.pk}/")).content == raw
+    assert sent(client, petrel, "cylinders/", "starter").status_code == 422
+    bad = sent(client, petrel, "cylinders/", "starter", file=upload(b"time,current\n0,1\n1,x\n2,y\n"))
+    assert bad.status_code == 422
+    assert "no number" in bad.context["refused"]
+    assert client.get(address(petrel, "proof/stand-in/moon/")).status_code == 404
+
+
+def test_a_pull_is_heard_and_anchors_the_model(petrel: Build, client: Client) -> None:
+    angles = tuple(math.radians(each) for each in (0, 240, 480))
+    made = make(PullPlan(angles=angles, top=8300.0 / 60.0, giving=Giving.CLATTER, seconds=11.0), 3)
+    answer = sent(client, petrel, "pulls/", "sound", file=upload(recording.write(made.samples, made.rate), "pull.wav"), phase="after")
+    assert answer.status_code == 200, answer.context["refused"]
+    view = answer.context["tests"][0]
+    assert int(view.speed.replace(",", "")) == pytest.approx(8300, rel=0.01)
+    assert sum(part for _, _, part in view.odds) == pytest.approx(100, abs=2)
+    test = of(petrel, ProofKind.SOUND)
+    assert sent(client, petrel, "pulls/", "anchor", test=str(test.pk), side="both").status_code == 422
+    assert sent(client, petrel, "pulls/", "anchor", test=str(test.pk), side="exhaust").status_code == 200
+    seen = Observation.objects.get(build=petrel)
+    assert seen.in_use
+    assert (seen.role, seen.side) == ("proposed", "exhaust")
+    assert seen.speed * 60 == pytest.approx(8300, rel=0.01)
+
+
+def test_what_is_no_pull_is_refused_by_name(petrel: Build, client: Client) -> None:
+    quiet = recording.write(make(PullPlan(angles=(0.0,), top=100.0, giving=Giving.RAGGED, seconds=6.0), 1).samples * 0.0, 24_000)
+    for raw, says in ((quiet, "silent"), (b"ID3 and so on", "MP3"), (b"", "Choose a recording")):
+        answer = sent(client, petrel, "pulls/", "sound", file=upload(raw, "pull.wav")) if raw else sent(client, petrel, "pulls/", "sound")
+        assert answer.status_code == 422
+        assert says in answer.context["refused"]
+    assert not ProofTest.objects.exists()
+
+
+def test_rev_tests_before_and_after(petrel: Build, client: Client) -> None:
+    assert sent(client, petrel, "pulls/", "rev", speed="7900", doubt="60", phase="before", gear="4th", how="wall").status_code == 200
+    answer = sent(client, petrel, "pulls/", "rev", speed="8,350", doubt="60", phase="after")
+    assert "450 rpm later" in answer.context["difference"]
+    assert sent(client, petrel, "pulls/", "rev", speed="80").status_code == 422
+    assert sent(client, petrel, "pulls/", "rev", speed="8000", doubt="4000").status_code == 422
+    near = sent(client, petrel, "pulls/", "rev", speed="7930", doubt="60", phase="after")
+    assert "within the 85" in near.context["difference"]
+
+
+def test_runs_are_read_laid_over_one_another_and_refused_when_mixed(petrel: Build, builder: Membership) -> None:
+    client = client_for(builder)
+    dunlin = keep_record(builder, build_file.read((DEMO / "dunlin_598.json").read_text(encoding="utf-8")))
+    air = {"ambient": "1009 hPa", "temperature": "16 C", "humidity": "62"}
+    for what, phase in (("run-floats", "before"), ("run-holds", "after")):
+        raw = client.get(address(dunlin, f"proof/stand-in/{what}/")).content
+        answer = sent(client, dunlin, "runs/", "run", file=upload(raw), phase=phase, name=what, standard="as measured", gear="4th", **air)
+        assert answer.status_code == 200, answer.context["refused"]
+    page = answer.context["page"]
+    assert page.standard == "SAE J1349"
+    assert len(page.runs) == 2
+    assert "where it lives" in page.sentence
+    assert "loses from 10," in page.float_words  # the stand-in floats at 10,800
+    assert "consistent with float" in page.float_words
+    assert page.plots is not None
+    raw = stand_ins.file_of("run-holds", 2)[0]
+    sent(client, dunlin, "runs/", "run", file=upload(raw), phase="after", name="yesterday", standard="DIN 70020")
+    mixed = client.get(
+        address(dunlin, "proof/runs/"), {"run": [str(test.pk) for test in ProofTest.objects.filter(build=dunlin)], "standard": "SAE J1349"}
+    )
+    assert "yesterday" in mixed.context["page"].trouble
+    assert mixed.context["page"].plots is None
+    assert "the air, not the engine" in mixed.context["page"].trouble
+
+
+def test_a_run_whose_columns_say_nothing_asks_for_them(petrel: Build, client: Client) -> None:
+    rows = "\n".join(f"{n / 100};{4000 + 8 * n};{40 + n / 100}" for n in range(600))
+    raw = ("a;b;c\n" + rows).encode()
+    answer = sent(client, petrel, "runs/", "run", file=upload(raw))
+    assert answer.status_code == 422
+    assert "The columns are a, b, c" in answer.context["refused"]
+    told = {"col-time": "0", "col-rpm": "1", "col-torque": "2", "unit-torque": "lbf ft"}
+    answer = sent(client, petrel, "runs/", "run", file=upload(raw), standard="as measured", **told)
+    assert answer.status_code == 200, answer.context["refused"]
+    found = of(petrel, ProofKind.RUN).found
+    assert found["power"][20] / (2 * math.pi * found["speed"][20]) == pytest.approx(1.3558 * 42.5, rel=0.03)
+
+
+def test_vacuum_is_judged(petrel: Build, client: Client) -> None:
+    answer = sent(client, petrel, "throttle/", "vacuum", readings="6000 20 mbar\n8000 62 mbar", bore="36 mm", throttles="1")
+    assert answer.status_code == 200
+    view = answer.context["tests"][0]
+    assert "worth curing" in view.sentence
+    assert "51.3" in view.notes[0]
+    for wrong in ("8000", "8000 700 mbar", "eight 20 mbar"):
+        bad = sent(client, petrel, "throttle/", "vacuum", readings=wrong, bore="36 mm", throttles="1")
+        assert bad.status_code == 422
+        assert "Line 1" in bad.content.decode()
+
+
+def test_forecasts_are_kept_before_and_judged_after(petrel: Build, client: Client) -> None:
+    assert sent(client, petrel, "", "foretell").status_code == 200
+    band = Forecast.objects.get(build=petrel, kind="compression")
+    assert band.result is None
+    sent(client, petrel, "", "foretell")  # anew: the open one gives way
+    assert Forecast.objects.filter(build=petrel, kind="compression").count() == 1
+    bar = band.middle / 1e5
+    sent(client, petrel, "cylinders/", "compression", dry_1=f"{bar:.2f}", dry_2=f"{bar:.2f}", dry_3=f"{bar:.2f}", phase="after")
+    row = client.get(address(petrel, "proof/")).context["forecasts"][0]
+    assert row.verdict == "inside"
+    scores = client.get(address(petrel, "proof/learn/")).context["scores"]
+    assert [each.held for each in scores] == ["1 of 1"]
+    test = of(petrel, ProofKind.COMPRESSION)
+    sent(client, petrel, "cylinders/", "remove", test=str(test.pk))
+    assert not ProofTest.objects.exists()
+    assert Forecast.objects.get(build=petrel, kind="compression").result is None
+
+
+def test_a_failure_is_weighed(petrel: Build, client: Client) -> None:
+    answer = sent(
+        client,
+        petrel,
+        "failure/",
+        "failure",
+        **{"mark-face_burnt": "seen", "mark-gap_closed": "seen", "mark-piston_mark": "absent", "reached": "7,900"},
+    )
+    assert answer.status_code == 200
+    first = answer.context["suspects"][0]
+    assert "valve burnt" in first.words
+    assert any("7,900 rpm" in words for suspect in answer.context["suspects"] for words in suspect.model)
+    assert sent(client, petrel, "failure/", "failure").status_code == 422
+    assert sent(client, petrel, "failure/", "failure", **{"mark-clean": "seen", "reached": "fast"}).status_code == 422
+
+
+def test_the_planner_takes_odds_as_typed(petrel: Build, client: Client) -> None:
+    page = client.get(address(petrel, "proof/next/"))
+    assert page.context["rows"][0].key == "sound"
+    typed = client.get(address(petrel, "proof/next/"), {"odds-fuel": "50", "odds-spark": "50"}).context
+    assert typed["rows"][0].key in ("plugs", "jet")
+    assert typed["why"] == ["as typed"]
+    for odd in ("", "-1", "nan", "1e9", "0"):
+        assert client.get(address(petrel, "proof/next/"), {f"odds-{cause}": odd for cause in ("float", "fuel", "spark")}).status_code == 200
+
+
+def test_nobody_else_sees_or_changes_it(petrel: Build, client: Client, viewer: Membership, stranger: Membership) -> None:
+    raw = client.get(address(petrel, "proof/stand-in/starter/")).content
+    sent(client, petrel, "cylinders/", "starter", file=upload(raw))
+    test = of(petrel, ProofKind.STARTER)
+    assert client_for(stranger).get(address(petrel, f"proof/file/{test.pk}/")).status_code == 404
+    assert client_for(viewer).get(address(petrel, f"proof/file/{test.pk}/")).status_code == 200
+    assert client_for(viewer).post(address(petrel, "proof/cylinders/"), {"act": "remove", "test": str(test.pk)}).status_code == 403
+    assert sent(client, petrel, "cylinders/", "remove", test="999999").status_code == 404
+
+
+def test_the_demo_shows_before_and_after(owner: Membership) -> None:
+    dunlin = keep_record(owner, build_file.read((DEMO / "dunlin_598.json").read_text(encoding="utf-8")))
+    assert dunlin.name == "Dunlin 598"
+    load_proof(owner.workshop, owner)
+    client = client_for(owner)
+    page = client.get(address(dunlin, "proof/")).context["page"]
+    assert all(each.before and each.after for each in page.wanted)
+    assert "where it lives: +" in page.sentence
+    assert "later than before" in page.sentence
+    assert "2 of 2 forecasts held" in page.sentence
+    words = client.get(address(dunlin, "proof/runs/")).context["page"].float_words
+    assert "loses from 12," in words or "loses from 11,9" in words
+    assert hand_pairs(owner.workshop) == []
