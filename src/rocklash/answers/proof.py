@@ -11,10 +11,10 @@ from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.compression import air_pressure
 from valvetrain.parts.engine import Side
 from valvetrain.studies.cams.cam_events import events_at
-from valvetrain.studies.proof import compression, leak_down, own_hand, score
+from valvetrain.studies.proof import compression, leak_down, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
-from valvetrain.studies.proof.own_hand import Hand, Pair
+from valvetrain.studies.proof.own_hand import Pair
 from valvetrain.studies.proof.sound.tracker import Layout
 from valvetrain.units import QuantityKind
 
@@ -176,13 +176,12 @@ def as_scored(row: Forecast) -> score.Forecast:
     return score.Forecast(kind=row.kind, middle=row.middle, low=row.low, high=row.high, result=row.result)
 
 
-def hand_of(workshop: Workshop, by: int | None = None, kind: str = "") -> Hand:
-    """A person's own hand, from the pairs on the workshop's signed sheets."""
-    pairs = [
+def pairs_of(workshop: Workshop, by: int | None = None) -> list[Pair]:
+    """A person's pairs of promise and re-check, from the workshop's signed sheets."""
+    return [
         Pair(promised=each.promised, read=each.read, valve=each.valve, other_hand=each.other_hand, by_label=each.by_label)
         for each in hand_pairs(workshop, by)
     ]
-    return own_hand.learn(pairs, kind)
 
 
 def newest(tests: list[ProofTest], kind: ProofKind, phase: str) -> ProofTest | None:

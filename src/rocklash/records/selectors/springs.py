@@ -11,6 +11,11 @@ def observations_of(build: Build, side: str) -> list[Observation]:
     return list(Observation.objects.select_related("by").filter(build=build, side=side))
 
 
+def rested_on(build: Build) -> list[Observation]:
+    """What predictions of either side rest on."""
+    return list(Observation.objects.filter(build=build, in_use=True))
+
+
 def observation_in_use(build: Build, side: str) -> Observation | None:
     """The observation that predictions of one side rest on."""
     return Observation.objects.filter(build=build, side=side, in_use=True).first()

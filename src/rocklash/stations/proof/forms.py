@@ -71,8 +71,10 @@ class CompressionForm(_TestForm):
     def offer(self, about: Any) -> None:
         """A line dry and a line wet for each cylinder."""
         for number in range(1, about.engine.cylinders + 1):
-            self.fields[f"dry_{number}"] = forms.CharField(label=f"Cylinder {number}", required=False, max_length=80)
-            self.fields[f"wet_{number}"] = forms.CharField(label=f"Cylinder {number} with oil", required=False, max_length=80)
+            for key, words in (("dry", f"Cylinder {number}"), ("wet", f"Cylinder {number} with oil")):
+                self.fields[f"{key}_{number}"] = forms.CharField(
+                    label=words, required=False, max_length=80, widget=forms.TextInput({"aria-label": words})
+                )
         self.cylinders = range(1, about.engine.cylinders + 1)
 
     @property

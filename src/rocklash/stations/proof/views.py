@@ -3,17 +3,17 @@
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 
 from rocklash.answers.clearances import statuses
-from rocklash.answers.proof import firing_trouble, usual_top
+from rocklash.answers.proof import firing_trouble, pairs_of, usual_top
 from rocklash.desk.access import in_shop
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
-from rocklash.records.models import Membership, ProofFile, ProofKind
+from rocklash.records.models import Membership, ProofKind
 from rocklash.records.selectors import proof as rows
 from rocklash.records.selectors.builds import build_row_or_404
+from rocklash.records.selectors.springs import rested_on
 from rocklash.stations.proof.commands import tests
 from rocklash.stations.proof.pages import cylinders, failure, glance, learn, pulls, runs
 from valvetrain.errors import OutOfRangeError
@@ -66,9 +66,9 @@ def cylinders_view(bench: Bench) -> dict[str, Any]:
 @build_page("proof", "proof/pulls.html", _PULLS, fold=True)
 def pulls_view(bench: Bench) -> dict[str, Any]:
     """Where it gave up, by tachometer and by ear."""
-    found = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND)
+    found, seen = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND), rested_on(bench.build)
     return {
-        "tests": [pulls.view_of(test) for test in reversed(found)], "difference": pulls.difference(found), "rev": bench.form(tests.KeepRev),
+        "tests": [pulls.view_of(test, seen) for test in reversed(found)], "difference": pulls.difference(found), "rev": bench.form(tests.KeepRev),
         "sound": bench.form(tests.KeepSound), "looks": pulls.LOOKS, "firing_trouble": firing_trouble(bench.build),
         "usual_top": f"{60 * usual_top(bench.result):,.0f}",
     }  # fmt: skip
@@ -112,7 +112,7 @@ def next_view(bench: Bench) -> dict[str, Any]:
 def learn_view(bench: Bench) -> dict[str, Any]:
     """What bands were worth over the workshop, and one's own hand."""
     scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
-    hand, pairs, other = learn.hand_of_member(bench.member.workshop, bench.member.user_id)
+    hand, pairs, other = learn.hand_of_member(pairs_of(bench.member.workshop, bench.member.user_id))
     return {
         "scores": scores, "sentence": sentence, "hand": hand, "hand_words": wording.hand_sentence(hand), "pairs": pairs, "other": other,
         "blade": quantity(hand.blade, QuantityKind.LENGTH, bench.system),
@@ -136,12 +136,13 @@ def failure_view(bench: Bench) -> dict[str, Any]:
 def file_view(request: HttpRequest, member: Membership, number: int, test: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
     """The file that a test came as, as it came."""
     build = build_row_or_404(member.workshop, number)
-    row = get_object_or_404(ProofFile.objects.select_related("test"), test__build=build, test_id=test)
-    sound = row.test.kind == ProofKind.SOUND
-    answer = HttpResponse(rows.unpacked(row), content_type="audio/wav" if sound else "text/csv; charset=utf-8")
-    answer["Content-Disposition"] = (
-        f'attachment; filename="{slugify(build.name)}-{row.test.kind}-{row.test.pk}.{"wav" if sound else "csv"}"'
-    )
+    row = rows.test_or_404(build, test)
+    file = rows.file_of(row)
+    if file is None:
+        raise Http404("This test came as no file.")
+    sound = row.kind == ProofKind.SOUND
+    answer = HttpResponse(rows.unpacked(file), content_type="audio/wav" if sound else "text/csv; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(build.name)}-{row.kind}-{row.pk}.{"wav" if sound else "csv"}"'
     return answer
 
 

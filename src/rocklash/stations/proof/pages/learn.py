@@ -5,8 +5,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.proof import as_scored, foretell
 from rocklash.answers.results import BuildResult
-from rocklash.records.models import Forecast, ProofKind, ProofTest, Workshop
-from rocklash.records.selectors.proof import hand_pairs
+from rocklash.records.models import Forecast, ProofKind, ProofTest
 from rocklash.ui.drawings.forecast import ForecastBar
 from valvetrain.studies.proof import planner, score
 from valvetrain.studies.proof.own_hand import Hand, Pair, learn
@@ -91,12 +90,8 @@ def score_rows(rows: list[Forecast]) -> tuple[list[ScoreRow], str]:
     return told, wording.score_sentence(scores)
 
 
-def hand_of_member(workshop: Workshop, by: int) -> tuple[Hand, list[tuple[str, str, str, str]], int]:
+def hand_of_member(pairs: list[Pair]) -> tuple[Hand, list[tuple[str, str, str, str]], int]:
     """A person's hand with its pairs as text (valve, promised, read, difference) and how many of another hand there are."""
-    found = hand_pairs(workshop, by)
-    pairs = [
-        Pair(promised=each.promised, read=each.read, valve=each.valve, other_hand=each.other_hand, by_label=each.by_label) for each in found
-    ]
     rows = [
         (each.valve, f"{each.promised * 1e3:.3f}", f"{each.read * 1e3:.3f}", f"{each.error * 1e3:+.3f}".replace("-", "\N{MINUS SIGN}"))
         for each in reversed(pairs[-12:])

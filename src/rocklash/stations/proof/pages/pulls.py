@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from rocklash.records.models import Phase, ProofKind, ProofTest
+from rocklash.records.models import Observation, Phase, ProofKind, ProofTest
 from rocklash.stations.proof.commands.tests import speed_of
 from rocklash.stations.proof.forms import GAVE_UP
 from rocklash.ui.drawings.pull import Pull
@@ -34,6 +34,7 @@ class PullView:
     odds: list[tuple[str, str, int]]
     changes: list[str]
     picture: Pull | None
+    rests: str
 
 
 def _sound(test: ProofTest) -> dict[str, Any]:
@@ -55,9 +56,10 @@ def _sound(test: ProofTest) -> dict[str, Any]:
     return {"picture": picture, "notes": notes, "changes": changes, "odds": rows, "words": wording.odds_sentence(odds)}
 
 
-def view_of(test: ProofTest) -> PullView:
-    """One of them."""
+def view_of(test: ProofTest, seen: list[Observation]) -> PullView:
+    """One of them; `seen` is what predictions rest on."""
     speed, doubt = speed_of(test)
+    sides = [row.side for row in seen if abs(row.speed - speed) < 1e-6]
     more: dict[str, Any]
     if test.kind == ProofKind.SOUND:
         more = _sound(test)
@@ -73,7 +75,7 @@ def view_of(test: ProofTest) -> PullView:
         more = {"picture": None, "notes": notes, "changes": [], "odds": [], "words": ", ".join(word for word in words if word)}
     return PullView(
         pk=test.pk, title=test.get_kind_display().capitalize(), when=f"{test.made_on:%d %b %Y}", phase=test.phase, speed=f"{60 * speed:,.0f}",
-        doubt=f"{60 * doubt:,.0f}", **more,
+        doubt=f"{60 * doubt:,.0f}", rests=f"What is foretold of the {' and the '.join(sides)} valves rests on it." if sides else "", **more,
     )  # fmt: skip
 
 
