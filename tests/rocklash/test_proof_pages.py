@@ -6,10 +6,24 @@ from typing import Any
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from django.utils import timezone
 
+from rocklash.answers.clearances import feel_of, found_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo.proof import load_proof
-from rocklash.records.models import Build, Forecast, JournalEntry, Membership, Observation, ProofFile, ProofKind, ProofTest
+from rocklash.records.models import (
+    Build,
+    ClearanceSession,
+    Forecast,
+    JournalEntry,
+    Membership,
+    Observation,
+    PlannedShim,
+    ProofFile,
+    ProofKind,
+    ProofTest,
+    Reading,
+)
 from rocklash.records.selectors.proof import hand_pairs, unpacked
 from rocklash.stations.proof.forms import pressures
 from tests.rocklash.conftest import DEMO, address, client_for
@@ -278,3 +292,38 @@ def test_the_demo_shows_before_and_after(owner: Membership) -> None:
     words = client.get(address(dunlin, "proof/runs/")).context["page"].float_words
     assert "loses from 12," in words or "loses from 11,9" in words
     assert hand_pairs(owner.workshop) == []
+
+
+def test_a_known_hand_counts_on_its_next_sheet(petrel: Build, builder: Membership) -> None:
+    """Two signed sheets of a fine hand: eight pairs and more; the next sheet begins with its own band, said on page and paper, the old ones keep theirs."""
+    places = list(petrel.engine.positions.all())
+    for errors in ((1, -2, 0, 3, -1, 2), (-3, 1, 2, -1, 0, -2)):
+        session = ClearanceSession.objects.create(
+            build=petrel, started_by=builder.user, method="blade", signed_at=timezone.now(), signed_by=builder.user
+        )
+        for place, off in zip(places, errors, strict=False):
+            for recheck, value in ((False, 0.16e-3), (True, 0.20e-3 + off * 1e-6)):
+                Reading.objects.create(
+                    session=session, position=place, recheck=recheck, goes=value, stops=value, goes_typed="x", shim=2.4e-3, shim_source="micrometer",
+                    by=builder.user,
+                )  # fmt: skip
+            PlannedShim.objects.create(session=session, position=place, size=2.36e-3, source="shelf", low=0.20e-3, high=0.20e-3)
+    client = client_for(builder)
+    learnt = client.get(address(petrel, "proof/learn/")).context
+    assert learnt["hand"].pairs == 12
+    assert learnt["hand"].used
+    assert learnt["hand"].half < 0.01e-3
+    assert client.post(address(petrel, "lash/"), {"act": "manner", "method": "blade"}).status_code == 200
+    begun = ClearanceSession.objects.get(build=petrel, signed_at=None)
+    assert begun.feel == pytest.approx(learnt["hand"].half)
+    assert "your own hand" in client.get(address(petrel, "lash/")).content.decode()
+    valve = places[0]
+    client.post(
+        address(petrel, "lash/"),
+        {"act": "read", "valve": str(valve.pk), "goes": "0.18", "stops": "", "shim": "2.4", "source": "micrometer", "seen": "0"},
+    )
+    reading = begun.readings.get()
+    found = found_of(reading, "blade", feel_of(begun))
+    assert found.high - reading.goes == pytest.approx(begun.feel)
+    assert found_of(reading, "blade").high - reading.goes == pytest.approx(0.01e-3)
+    assert "your own hand" in client.get(address(petrel, "sheet/")).content.decode()

@@ -3,10 +3,11 @@
 import math
 from dataclasses import dataclass
 
+from rocklash.answers.hands import pairs_of
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import changes_of, kind_of
 from rocklash.answers.stale import Stale
-from rocklash.records.models import Build, ClearanceSession, Position, Reading
+from rocklash.records.models import Build, ClearanceSession, Position, Reading, Workshop
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import SHIMMED, Adjuster, Side
@@ -25,8 +26,9 @@ from valvetrain.studies.clearance.shim_plan import (
     state_of,
 )
 from valvetrain.studies.clearance.swap_plan import MICROMETER
+from valvetrain.studies.proof.own_hand import learn
 from valvetrain.studies.train.estimates import card_differs, clearance_range, complete_engine
-from valvetrain.units import UnitSystem, told
+from valvetrain.units import QuantityKind, UnitSystem, quantity, told
 from valvetrain.wording.clearances import card_against_manual
 
 
@@ -162,10 +164,29 @@ def limits_of(figures: FigureMap, side: str) -> ClearanceLimits:
     )
 
 
-def found_of(reading: Reading, method: str) -> ClearanceInterval:
+def feel_of(session: ClearanceSession | None) -> float:
+    """What one blade by feel leaves open on a sheet, m: the hand's own where it was known when the sheet began, else the trade's."""
+    return session.feel if session and session.feel else BLADE_FEEL
+
+
+def feel_words(session: ClearanceSession | None, system: UnitSystem) -> str:
+    """The same in words; a hand's own says so."""
+    if session is None or not session.feel:
+        return quantity(BLADE_FEEL, QuantityKind.LENGTH, system)
+    finer = 3 if system is UnitSystem.METRIC else 5
+    return f"{quantity(session.feel, QuantityKind.LENGTH, system, finer)}, your own hand"
+
+
+def own_feel(workshop: Workshop, by: int | None) -> float | None:
+    """A hand's own, from its promises and re-checks on signed sheets; None until there are enough."""
+    hand = learn(pairs_of(workshop, by))
+    return hand.half if hand.used else None
+
+
+def found_of(reading: Reading, method: str, feel: float = BLADE_FEEL) -> ClearanceInterval:
     """The interval of a reading: between the blades, or the blade that drags give or take the feel."""
     if method == "blade":  # `stops` lies half the range above the mean where several blades were read
-        half = max(BLADE_FEEL, reading.stops - reading.goes)
+        half = max(feel, reading.stops - reading.goes)
         return ClearanceInterval(max(reading.goes - half, 0.0), reading.goes + half, reading.shim)
     return ClearanceInterval(reading.goes, reading.stops, reading.shim)
 
@@ -174,15 +195,15 @@ def statuses(build: Build, session: ClearanceSession | None, answer: BuildResult
     """Every valve of the build, exhaust first, in the order of its places."""
     kind, figures = kind_of(build.engine), counting_figures(build, answer)
     readings = {(reading.position_id, reading.recheck): reading for reading in session.readings.all()} if session else {}
-    method = session.method if session else "go_no_go"
+    method, feel = session.method if session else "go_no_go", feel_of(session)
     ratio = _ratio(figures, kind.follower, kind.adjuster)
     result = []
     for position in sorted(build.engine.positions.all(), key=lambda row: (row.side != "exhaust", row.place)):
         limits = limits_of(figures, position.side)
         aim = aim_of(session, position.side, limits)
         first, again = readings.get((position.pk, False)), readings.get((position.pk, True))
-        found = found_of(first, method) if first else None
-        found_again = found_of(again, method) if again else None
+        found = found_of(first, method, feel) if first else None
+        found_again = found_of(again, method, feel) if again else None
         plan = _plan(found_again or found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value)
         first_plan = _plan(found, limits, kind.adjuster, aim, ratio, figures["screw_pitch"].value) if found_again else plan
         predicted = None

@@ -5,8 +5,7 @@ from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
 from rocklash.answers.stops import firing_of, firing_text
-from rocklash.records.models import Build, Forecast, ProofKind, ProofTest, Workshop
-from rocklash.records.selectors.proof import hand_pairs
+from rocklash.records.models import Build, Forecast, ProofKind, ProofTest
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.compression import air_pressure
 from valvetrain.parts.engine import Side
@@ -14,7 +13,6 @@ from valvetrain.studies.cams.cam_events import events_at
 from valvetrain.studies.proof import compression, leak_down, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
-from valvetrain.studies.proof.own_hand import Pair
 from valvetrain.studies.proof.sound.tracker import Layout
 from valvetrain.units import QuantityKind
 
@@ -174,14 +172,6 @@ def foretell(answer: BuildResult) -> list[Foretold]:
 def as_scored(row: Forecast) -> score.Forecast:
     """A kept forecast for scoring."""
     return score.Forecast(kind=row.kind, middle=row.middle, low=row.low, high=row.high, result=row.result)
-
-
-def pairs_of(workshop: Workshop, by: int | None = None) -> list[Pair]:
-    """A person's pairs of promise and re-check, from the workshop's signed sheets."""
-    return [
-        Pair(promised=each.promised, read=each.read, valve=each.valve, other_hand=each.other_hand, by_label=each.by_label)
-        for each in hand_pairs(workshop, by)
-    ]
 
 
 def newest(tests: list[ProofTest], kind: ProofKind, phase: str) -> ProofTest | None:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import counting_figures, found_of, limits_of
+from rocklash.answers.clearances import counting_figures, feel_of, found_of, limits_of
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, ClearanceSession, SetupRole
@@ -21,7 +21,7 @@ def _left(session: ClearanceSession, position: int, method: str) -> tuple[float,
     last = readings.get(True) or readings.get(False)
     if last is None:
         return None
-    found = found_of(last, method)
+    found = found_of(last, method, feel_of(session))
     return found.middle, (found.high - found.low) / 2.0
 
 
@@ -40,7 +40,7 @@ def trends_of(build: Build, answer: BuildResult, sheets: list[ClearanceSession])
             left = _left(sheet, place.pk, sheet.method)
             if first is None or left is None or sheet.hours is None:
                 continue
-            found = found_of(first, sheet.method)
+            found = found_of(first, sheet.method, feel_of(sheet))
             new = any(each.renewed for each in sheet.readings.all() if each.position_id == place.pk)
             readings.append(SheetReading(sheet.hours, found.middle, left[0], (found.high - found.low) / 2.0, new))
         try:

@@ -17,6 +17,9 @@ class ClearanceSession(models.Model):
     started_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     started_at = models.DateTimeField(auto_now_add=True)
     method = models.CharField(max_length=8, default="go_no_go", choices=[("go_no_go", "go / no-go"), ("blade", "best blade")])
+    feel = models.FloatField(
+        null=True, blank=True, help_text="what one blade by feel leaves open, m, of the hand that began it; empty for the trade's"
+    )
     aim = models.CharField(max_length=12, default="middle", choices=[("middle", "middle"), ("loose end", "loose end"), ("own", "own")])
     aims = models.JSONField(default=dict, blank=True, help_text="own aims by side, m, in place of `aim`")
     reason = models.CharField(max_length=200, blank=True, help_text="why this aim")

@@ -6,7 +6,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.utils.text import slugify
 
 from rocklash.answers.clearances import statuses
-from rocklash.answers.proof import firing_trouble, pairs_of, usual_top
+from rocklash.answers.hands import pairs_of
+from rocklash.answers.proof import firing_trouble, usual_top
 from rocklash.desk.access import in_shop
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page

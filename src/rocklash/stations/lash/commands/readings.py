@@ -7,7 +7,7 @@ from typing import Any
 from django.http import Http404
 from django.utils import timezone
 
-from rocklash.answers.clearances import statuses, takes_shims, unsettled
+from rocklash.answers.clearances import own_feel, statuses, takes_shims, unsettled
 from rocklash.answers.results import result_of
 from rocklash.answers.shim_plan import frozen, swaps_of
 from rocklash.commands.base import Command, Refused, number_of
@@ -41,7 +41,9 @@ class SheetCommand(Command):
             Build.objects.select_for_update(no_key=True).only("pk").get(pk=self.subject.pk)
             found = open_session(self.subject, lock=True)
         if found is None:
-            found = self.ledger.make(ClearanceSession, build=self.subject, started_by=self.member.user)
+            found = self.ledger.make(
+                ClearanceSession, build=self.subject, started_by=self.member.user, feel=own_feel(self.member.workshop, self.member.user_id)
+            )  # fmt: skip
             self.note("", "", "sheet begun")
         return found
 

@@ -3,7 +3,7 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
-from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, next_unread, statuses, takes_shims
+from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, feel_words, next_unread, statuses, takes_shims
 from rocklash.answers.results import BuildResult
 from rocklash.answers.shim_plan import swaps_of
 from rocklash.answers.stops import stops_of, unread_at
@@ -90,6 +90,7 @@ class LashPage:
     rechecking: bool
     signed: str
     method: str
+    feel: str
     aim: str
     buy: str
     out: str
@@ -371,6 +372,7 @@ def lash_page(
         rechecking=recheck,
         signed=f"signed by {session.signed_by} on {session.signed_at:%d %b %Y at %H:%M}" if session and session.signed_at else "",
         method=session.method if session else "go_no_go",
+        feel=feel_words(session, system),
         aim=session.aim if session else "middle",
         buy=", ".join(f"{number} × {size}" if number > 1 else size for size, number in sorted(buys.items())),
         out=", ".join(outs),

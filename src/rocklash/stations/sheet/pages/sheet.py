@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import ValveStatus, card_notes, stale_words, statuses
+from rocklash.answers.clearances import ValveStatus, card_notes, feel_words, stale_words, statuses
 from rocklash.answers.job_facts import JobFacts, job_facts
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import keyhole_of, side_rows
@@ -143,7 +143,7 @@ def sheet_of(
         unit=unit_symbol(QuantityKind.LENGTH, system),
         signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
         note=session.note if session else "",
-        method={"go_no_go": "go / no-go", "blade": "best blade"}[session.method] if session else "go / no-go",
+        method=f"best blade, ±{feel_words(session, system)}" if session and session.method == "blade" else "go / no-go",
         shims=build.engine.adjuster in SHIMMED,
         terms=_terms(session, rows, system),
         job=job_facts(answer, build, system),
