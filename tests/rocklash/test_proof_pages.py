@@ -262,6 +262,9 @@ def test_a_failure_is_weighed(petrel: Build, client: Client) -> None:
 def test_the_planner_takes_odds_as_typed(petrel: Build, client: Client) -> None:
     page = client.get(address(petrel, "proof/next/"))
     assert page.context["rows"][0].key == "sound"
+    told = {row.key: row.foretold for row in page.context["rows"]}
+    assert "+" in told["shim"]
+    assert "+" in told["retainer"]
     typed = client.get(address(petrel, "proof/next/"), {"odds-fuel": "50", "odds-spark": "50"}).context
     assert typed["rows"][0].key in ("plugs", "jet")
     assert typed["why"] == ["as typed"]
@@ -327,3 +330,14 @@ def test_a_known_hand_counts_on_its_next_sheet(petrel: Build, builder: Membershi
     assert found.high - reading.goes == pytest.approx(begun.feel)
     assert found_of(reading, "blade").high - reading.goes == pytest.approx(0.01e-3)
     assert "your own hand" in client.get(address(petrel, "sheet/")).content.decode()
+
+
+def test_a_block_of_known_size_tells_the_zero(petrel: Build, client: Client) -> None:
+    """22.5 of the trade's list: readings 3 to 7 um over are 5 um, give or take 2.4."""
+    where = address(petrel, "proof/learn/")
+    told = client.get(where, {"size": "2.5 mm", "readings": "2.504 2.506 2.505 2.503 2.507"}).context["block"]
+    assert "0.0050 mm too much" in told
+    assert "0.0024 mm" in told
+    assert "least" in client.get(where, {"size": "2.5", "readings": "2.504"}).context["block"]
+    assert "nought" in client.get(where, {"size": "2.5", "readings": "2.500 2.501 2.499"}).context["block"]
+    assert client.get(where, {"size": "big", "readings": "2.504"}).context["block"]

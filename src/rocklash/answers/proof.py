@@ -10,6 +10,8 @@ from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.compression import air_pressure
 from valvetrain.parts.engine import Side
 from valvetrain.studies.cams.cam_events import events_at
+from valvetrain.studies.checks.assessment import check_float
+from valvetrain.studies.checks.remedies import add_shim, lighten_retainer
 from valvetrain.studies.proof import compression, leak_down, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
@@ -17,6 +19,7 @@ from valvetrain.studies.proof.sound.tracker import Layout
 from valvetrain.units import QuantityKind
 
 _SHUT = 0.1e-3  # lift (m) below which what is left open no longer counts at cranking speed; judgement
+_SHIM, _LIGHTER = 0.5e-3, 3e-3  # m under the springs, kg off a retainer: the planner's two changes
 USUAL_CRANKING = 300.0 / 60.0  # rev/s
 
 
@@ -166,6 +169,23 @@ def foretell(answer: BuildResult) -> list[Foretold]:
                 high=band.high, rests_on="trapped ratio, cranking at 300 rpm, usual leak and wall heat",
             )
         )  # fmt: skip
+    return found
+
+
+def would_move(answer: BuildResult, observed: float | None) -> dict[str, tuple[float, float, str]]:
+    """What half a millimetre under the springs and 3 g off the retainers would move the first float to (rev/s), from where it is held to be now,
+    with the side: by the ratio of the rigid model, which both share; from the speed observed where there is one."""
+    if answer.review is None:
+        return {}
+    done, found = answer.review.completed, {}
+    sides = {side: check_float(train, done.goal).figure for side, train in done.proposed.sides.items()}
+    side = min(sides, key=lambda each: sides[each])
+    train, now = done.proposed.sides[side], observed or sides[side]
+    changes = {"shim": add_shim(train, _SHIM)}
+    if train.masses["retainer"].value > 1.5 * _LIGHTER:
+        changes["retainer"] = lighten_retainer(train, _LIGHTER)
+    for key, changed in changes.items():
+        found[key] = (now, now * check_float(changed, done.goal).figure / sides[side], side.value)
     return found
 
 

@@ -7,7 +7,7 @@ from django.utils.text import slugify
 
 from rocklash.answers.clearances import statuses
 from rocklash.answers.hands import pairs_of
-from rocklash.answers.proof import firing_trouble, usual_top
+from rocklash.answers.proof import firing_trouble, usual_top, would_move
 from rocklash.desk.access import in_shop
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -101,7 +101,8 @@ def next_view(bench: Bench) -> dict[str, Any]:
     found = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND)
     odds, why = learn.odds_from(found, bench.request.GET)
     hour = float(bench.member.workshop.hour_price or 0)
-    foretold = {"sound": "; ".join(f"{words}: {band}" for words, band in learn.standing(bench.result, bench.system) if "float" in words)}
+    observed = tests.speed_of(found[-1])[0] if found else None
+    foretold = learn.told_beforehand(would_move(bench.result, observed), learn.standing(bench.result, bench.system))
     made = learn.made_already(found, clearances=bench.session is not None and bench.session.signed_at is not None)
     return {
         "rows": learn.planner_rows(odds, hour, foretold, made), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
@@ -114,7 +115,9 @@ def learn_view(bench: Bench) -> dict[str, Any]:
     """What bands were worth over the workshop, and one's own hand."""
     scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
     hand, pairs, other = learn.hand_of_member(pairs_of(bench.member.workshop, bench.member.user_id))
+    block = learn.block_words(bench.request.GET, bench.system)
     return {
+        "block": block, "typed_block": bench.request.GET,
         "scores": scores, "sentence": sentence, "hand": hand, "hand_words": wording.hand_sentence(hand), "pairs": pairs, "other": other,
         "blade": quantity(hand.blade, QuantityKind.LENGTH, bench.system),
         "slips": [(each.valve, quantity(each.error, QuantityKind.LENGTH, bench.system)) for each in hand.slips],

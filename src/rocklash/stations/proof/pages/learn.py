@@ -7,8 +7,10 @@ from rocklash.answers.proof import as_scored, foretell
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Forecast, ProofKind, ProofTest
 from rocklash.ui.drawings.forecast import ForecastBar
+from valvetrain.errors import OutOfRangeError, QuantityError
+from valvetrain.quantities import parse
 from valvetrain.studies.proof import planner, score
-from valvetrain.studies.proof.own_hand import Hand, Pair, learn
+from valvetrain.studies.proof.own_hand import Hand, Pair, learn, zero_of
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 from valvetrain.wording import proof as wording
 
@@ -135,6 +137,33 @@ def made_already(tests: list[ProofTest], *, clearances: bool) -> set[str]:
     """Tests of the list that were made: another recording of the same tells little anew."""
     made = {"sound"} if any(test.kind == ProofKind.SOUND for test in tests) else set()
     return made | ({"clearances"} if clearances else set())
+
+
+def told_beforehand(moves: Mapping[str, tuple[float, float, str]], standing: list[tuple[str, str]]) -> dict[str, str]:
+    """What each test would show if the valves float, before it is made."""
+    found = {"sound": "; ".join(f"{words}: {band}" for words, band in standing if "float" in words)}
+    for key, (now, then, side) in moves.items():
+        found[key] = (
+            f"from {60 * now:,.0f} to some {60 * then:,.0f} rpm, {60 * (then - now):+,.0f}, on the {side} side; no change speaks for another cause"
+        )
+    return {key: words for key, words in found.items() if words}
+
+
+def block_words(typed: Mapping[str, str], system: UnitSystem) -> str:
+    """What readings of a block of known size tell of the instrument; empty where nothing was typed."""
+    size, readings = typed.get("size", "").strip(), typed.get("readings", "").split()
+    if not size or not readings:
+        return ""
+    try:
+        known = parse(size, QuantityKind.LENGTH, system).value
+        found = zero_of([parse(each, QuantityKind.LENGTH, system).value for each in readings[:20]], known)
+    except (QuantityError, OutOfRangeError) as error:
+        return error.told(system)
+    finer = 4 if system is UnitSystem.METRIC else 5
+    zero, doubt = (quantity(value, QuantityKind.LENGTH, system, finer) for value in (found.zero, 2.0 * found.uncertainty))
+    if not found.told:
+        return f"It reads {zero} off, give or take {doubt}: nothing that could be told from nought."
+    return f"It reads {zero} {'too much' if found.zero > 0 else 'too little'}, give or take {doubt}: take it off, or set the instrument."
 
 
 def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, str], made: set[str]) -> list[TestRow]:
