@@ -1,7 +1,7 @@
 """What comes as a file, turned into what is kept with a test: plain JSON, SI, thinned to what a picture needs."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import recording, run_table
-from valvetrain.studies.proof import dyno, starter
+from valvetrain.studies.proof import dyno, road, starter
 from valvetrain.studies.proof.sound.hearing import hear
 from valvetrain.studies.proof.sound.tracker import Layout
 
@@ -54,23 +54,54 @@ def starter_in(raw: bytes, angles: Sequence[float], good: Sequence[float]) -> tu
     return kept, dict(columns), {key: seen.units.get(key, "") for key in columns if seen.units.get(key)}
 
 
-def run_in(raw: bytes, columns: Mapping[str, int], units: Mapping[str, str]) -> dict[str, Any]:
-    """A run on its bins: speed (rev/s) and power (W) of every sample, thinned, with what was left out. Raises BuildFileError naming what lacks."""
-    wanted = {key: place for key, place in columns.items() if key in ("time", "rpm", "power", "torque", "lambda")}
-    if "rpm" not in wanted or not {"power", "torque"} & wanted.keys():
+@dataclass(frozen=True, kw_only=True)
+class RoadSpec:
+    """What turns road speed into power: the vehicle, and engine turns a metre in the gear of the pull (0 where the file tells the engine's speed)."""
+
+    vehicle: road.Vehicle
+    turns: float = 0.0
+
+
+def _power_of(found: Mapping[str, NDArray[np.float64]], spec: RoadSpec | None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Engine speed (rev/s) and power (W) of every sample: from power, from torque, or from how the vehicle gathers speed."""
+    if "power" in found:
+        return found["rpm"], found["power"]
+    if "torque" in found:
+        return found["rpm"], found["torque"] * 2.0 * np.pi * found["rpm"]
+    if spec is None:
+        raise BuildFileError("This file tells road speed and no power: give the mass with rider, drag and the engine's speed at 100 km/h.")
+    speed = found["rpm"] if "rpm" in found else found["road"] * spec.turns
+    power = road.power_at_wheel(found["time"], found["road"], spec.vehicle)
+    keep = power > 0.0
+    return speed[keep], power[keep]
+
+
+def run_in(raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], spec: RoadSpec | None = None) -> dict[str, Any]:
+    """A run on its bins: speed (rev/s) and power (W), thinned, with what was left out. Raises BuildFileError naming what lacks."""
+    wanted = {key: place for key, place in columns.items() if key in ("time", "rpm", "power", "torque", "road", "lambda")}
+    by_power = "rpm" in wanted and bool({"power", "torque"} & wanted.keys())
+    by_road = {"time", "road"} <= wanted.keys() and ("rpm" in wanted or bool(spec and spec.turns))
+    if not by_power and not (by_road and spec):
         headings = ", ".join(run_table.preview(raw).headings)
-        raise BuildFileError(f"Engine speed and torque or power are needed. The columns are {headings}: say below which is which.")
+        raise BuildFileError(
+            f"Engine speed and torque or power are needed, or time and road speed with the vehicle's mass. The columns are {headings}: say below which is which."
+        )
+    if by_power:
+        wanted.pop("road", None)
     table = run_table.read(raw, wanted, units)
-    speed = table.columns["rpm"]
-    power = table.columns["power"] if "power" in table.columns else table.columns["torque"] * 2.0 * np.pi * speed
+    speed, power = _power_of(table.columns, spec)
     keep = speed > 5.0
     if keep.sum() < 8:
         raise BuildFileError(
             "Fewer than eight rows have the engine turning. Is the right column told to be the engine speed, and its unit right?"
         )
     curve = dyno.binned(dyno.Run(name="this run", speed=speed[keep], power=power[keep]))
+    noise = curve.noise if by_power else np.maximum(curve.noise, road.doubt_of_run(both_ways=False) * curve.power)
+    gain = 0.0
+    if "time" in table.columns and "rpm" in table.columns:
+        gain = float(np.median(np.gradient(table.columns["rpm"], table.columns["time"])))
     return {
         "rows": table.rows, "left_out": [words for _, words in table.left_out[:8]], "left_count": len(table.left_out), "speed": _thin(curve.speed, 400, 7),
-        "power": _thin(curve.power, 400, 6), "noise": _thin(curve.noise, 400, 4),
+        "power": _thin(curve.power, 400, 6), "noise": _thin(noise, 400, 4), "gain": gain, "by_road": not by_power,
         "lambda": float(np.median(table.columns["lambda"])) if "lambda" in table.columns else None,
     }  # fmt: skip

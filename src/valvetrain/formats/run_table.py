@@ -19,7 +19,7 @@ MOST_ROWS, MOST_COLUMNS = 200_000, 60
 COLUMNS: Final = (
     Column(key="time", words="time", names=("time", "t", "sec", "elapsed", "timestamp")),
     Column(key="rpm", words="engine speed", names=("engine speed", "rpm", "engine rpm", "1/min", "rev")),
-    Column(key="power", words="power", names=("power", "kw", "hp", "ps", "bhp", "watt")),
+    Column(key="power", words="power", names=("power", "kw", "bhp", "hp", "[ps]", " ps", "watt")),
     Column(key="torque", words="torque", names=("torque", "nm", "lbf", "moment")),
     Column(key="road", words="road speed", names=("road speed", "gps speed", "speed", "velocity", "km/h", "mph")),
     Column(key="lambda", words="lambda", names=("lambda", "afr", "air fuel")),

@@ -45,6 +45,14 @@ def _day() -> forms.DateField:
     )
 
 
+def _number(label: str, low: float, high: float) -> forms.FloatField:
+    words = f"Write a bare number between {low:g} and {high:g}, or leave it empty.".replace("-", "\N{MINUS SIGN}")
+    return forms.FloatField(
+        label=label, required=False, min_value=low, max_value=high, widget=forms.TextInput({"inputmode": "decimal"}),
+        error_messages=dict.fromkeys(("invalid", "min_value", "max_value"), words),
+    )  # fmt: skip
+
+
 class _TestForm(BenchForm):
     """What every test is told."""
 
@@ -206,6 +214,12 @@ class RunForm(_TestForm):
     dyno = forms.CharField(label="Dyno, or road", required=False, max_length=40)
     gear = forms.CharField(label="Gear", required=False, max_length=12)
     wheel = forms.CharField(label="Wheel and tyre", required=False, max_length=40)
+
+    mass = QuantityField(QuantityKind.MASS, label="Road pull: mass with rider", required=False)
+    drag = _number("Road pull: drag area, m²", 0.05, 3.0)
+    at_100 = QuantityField(QuantityKind.SPEED, label="Road pull: engine at 100 km/h", required=False)
+    slope = _number("Road pull: slope, %", -20.0, 20.0)
+    taken_off = _number("Turning parts changed, kg m² at the crank", -1.0, 1.0)
 
 
 class VacuumForm(_TestForm):

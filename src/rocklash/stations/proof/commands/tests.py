@@ -7,7 +7,7 @@ from typing import Any
 from django.utils import timezone
 
 from rocklash.answers.proof import angles_of, foretell, layout_of, order_of, usual_top
-from rocklash.answers.proof_files import heard_in, run_in, starter_in
+from rocklash.answers.proof_files import RoadSpec, heard_in, run_in, starter_in
 from rocklash.answers.results import result_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.observations import observe
@@ -17,6 +17,7 @@ from rocklash.records.selectors.proof import test_or_404
 from rocklash.stations.proof import forms
 from valvetrain.formats import run_table
 from valvetrain.parts.engine import Side
+from valvetrain.studies.proof.road import Vehicle, density_of
 
 _MOST = 200
 LARGEST_SOUND, LARGEST_RUN = 60_000_000, 24_000_000
@@ -187,11 +188,31 @@ class KeepRun(_Keep):
         told = self.cleaned
         conditions = {
             "standard": told["standard"], "ambient": value_of(told["ambient"]), "temperature": value_of(told["temperature"]), "humidity": told["humidity"],
-            "dyno": told["dyno"], "gear": told["gear"], "wheel": told["wheel"],
+            "dyno": told["dyno"], "gear": told["gear"], "wheel": told["wheel"], "mass": value_of(told["mass"]), "drag": told["drag"], "slope": told["slope"],
+            "taken_off": told["taken_off"],
         }  # fmt: skip
-        found = run_in(raw, columns, units)
+        found = run_in(raw, columns, units, self._road())
         row = self._keep(conditions, {}, found, told["name"] or f"{told['phase']} {timezone.localtime():%H:%M}")
         self._file(row, raw, columns, units)
+
+    def _road(self) -> RoadSpec | None:
+        """The vehicle of a road pull; None where no mass is told."""
+        told = self.cleaned
+        mass = value_of(told["mass"])
+        if mass is None:
+            return None
+        if not 20.0 <= mass <= 3000.0:
+            raise Refused(fields={"mass": "Machine and rider weigh between 20 and 3,000 kg. Which unit is it?"})
+        ambient, warm = value_of(told["ambient"]) or 101325.0, value_of(told["temperature"]) or 293.15
+        vehicle = Vehicle(
+            mass=mass,
+            turning=0.03 * mass,
+            drag_area=told["drag"] or 0.45,
+            slope=(told["slope"] or 0.0) / 100.0,
+            density=density_of(ambient, warm),
+        )
+        engine = value_of(told["at_100"]) or 0.0
+        return RoadSpec(vehicle=vehicle, turns=engine / (100.0 / 3.6))
 
 
 class KeepVacuum(_Keep):

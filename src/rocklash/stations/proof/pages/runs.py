@@ -75,6 +75,8 @@ def run_of(test: ProofTest, *, boosted: bool) -> dyno.Run:
         standard=standard,
         boosted=boosted,
         made_on=made_on,
+        taken_off=condition.get("taken_off") or 0.0,
+        gain=found.get("gain") or 0.0,
     )
 
 
@@ -163,6 +165,14 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
             standard = dyno.common_standard(runs, standard)
             curves = [_curve(test, run, standard) for test, run in zip(chosen, runs, strict=True)]
             notes += [f"Not made alike, {each}." for each in dyno.differences(runs)]
+            notes += [
+                f"“{run.name}” has {run.taken_off:+g} kg m² of turning parts: what they keep at {60 * run.gain:,.0f} rpm a second is taken off."
+                for run in runs if run.taken_off and run.gain
+            ]  # fmt: skip
+            notes += [
+                f"“{test.name}” comes from the road: off by some 3.6 % (one sigma), 2.9 of it common to the run. Both ways and their mean remove slope and wind."
+                for test in chosen if test.found.get("by_road")
+            ]  # fmt: skip
             notes += [
                 f"The factor of “{c.name}” ({c.factor:.3f}) lies where {standard} no longer holds."
                 for c in curves
