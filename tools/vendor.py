@@ -14,6 +14,9 @@ FILES = {
     "@alpinejs/csp/dist/cdn.min.js": "alpine-csp.min.js",
     "bootstrap/dist/css/bootstrap.min.css": "bootstrap.min.css",
     "bootstrap/LICENSE": "licences/bootstrap.txt",
+    "uplot/dist/uPlot.iife.min.js": "uplot.min.js",
+    "uplot/dist/uPlot.min.css": "uplot.min.css",
+    "uplot/LICENSE": "licences/uplot.txt",
     "@fontsource/barlow-semi-condensed/LICENSE": "licences/barlow-semi-condensed.txt",
     **{
         f"@fontsource/barlow-semi-condensed/files/barlow-semi-condensed-{part}-{weight}-normal.woff2": f"fonts/barlow-semi-condensed-{part}-{weight}.woff2"

@@ -72,3 +72,16 @@ def test_a_pull_and_a_run_from_files(page: Page, site: str, troubles: list[str])
     expect(page.get_by_role("heading", name="Laid over one another")).to_be_visible()
     assert violations(page) == []
     on_the_phone(page)
+    page.get_by_text("Look into it").click()
+    place = page.locator("[data-runplot]")
+    expect(place.locator("canvas")).to_be_visible()
+    place.focus()
+    for key in ("ArrowRight", "ArrowRight", "+", "+"):
+        page.keyboard.press(key)
+    near = "() => { const p = document.querySelector('[data-runplot]'); return [p.plot.scales.x.max - p.plot.scales.x.min, p.whole[1] - p.whole[0]] }"
+    seen, whole = page.evaluate(near)
+    assert seen < 0.7 * whole
+    page.keyboard.press("0")
+    page.get_by_role("button", name="Show every sample").click()
+    expect(page.get_by_role("button", name="Every sample is shown")).to_be_visible()
+    assert violations(page) == []

@@ -1,8 +1,10 @@
 """Proof: tests kept from forms and files with figures of one's own, refused with a sentence, undone, removed, and what follows from them."""
 
 import math
+import time
 from typing import Any
 
+import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
@@ -28,7 +30,7 @@ from rocklash.records.selectors.proof import hand_pairs, unpacked
 from rocklash.stations.proof.forms import pressures
 from tests.rocklash.conftest import DEMO, address, client_for
 from valvetrain.errors import QuantityError
-from valvetrain.formats import build_file, recording
+from valvetrain.formats import build_file, recording, run_table
 from valvetrain.simulators import stand_ins
 from valvetrain.simulators.pull_sound import Giving, PullPlan, make
 from valvetrain.units import UnitSystem
@@ -373,3 +375,22 @@ def test_lighter_turning_parts_are_no_power(petrel: Build, client: Client, build
         "page"
     ]
     assert any("taken off" in note for note in page.notes) or "air" in page.trouble
+
+
+def test_every_sample_of_a_long_run_is_shown(petrel: Build, client: Client, stranger: Membership) -> None:
+    """50,000 rows: read, kept and handed on, each under two seconds of processor time on their own."""
+    count = 50_000
+    raw = run_table.write(
+        {"time": np.arange(count) * 0.002, "rpm": np.linspace(60.0, 140.0, count), "torque": np.full(count, 55.0)}
+    ).encode()
+    begun = time.process_time()
+    assert sent(client, petrel, "runs/", "run", file=upload(raw), standard="as measured").status_code == 200
+    assert time.process_time() - begun < 4.0  # with the page that answers
+    test = of(petrel, ProofKind.RUN)
+    assert test.found["rows"] == count
+    where = address(petrel, f"proof/runs/samples/?run={test.pk}")
+    told = client.get(where).json()
+    assert len([value for value in told["data"][1] if value is not None]) > 0.9 * len(told["data"][0])
+    assert len(told["data"][0]) > 40_000
+    assert client_for(stranger).get(where).status_code == 404
+    assert client.get(address(petrel, "proof/runs/samples/?run=x&run=99999999")).json()["names"] == []

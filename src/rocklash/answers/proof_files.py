@@ -105,3 +105,13 @@ def run_in(raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], spe
         "power": _thin(curve.power, 400, 6), "noise": _thin(noise, 400, 4), "gain": gain, "by_road": not by_power,
         "lambda": float(np.median(table.columns["lambda"])) if "lambda" in table.columns else None,
     }  # fmt: skip
+
+
+def samples_in(
+    raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], found: Mapping[str, Any]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:  # fmt: skip
+    """Speed (rev/s) and power (W) of every sample of a kept file; its bins where the file tells no power itself."""
+    wanted = {key: place for key, place in columns.items() if key in ("rpm", "power", "torque")}
+    if "rpm" not in wanted or len(wanted) < 2:
+        return np.array(found["speed"]), np.array(found["power"])
+    return _power_of(run_table.read(raw, wanted, units).columns, None)

@@ -36,6 +36,7 @@ STATION = Station(
         path("cylinders/", views.cylinders_view, name="proof-cylinders"),
         path("pulls/", views.pulls_view, name="proof-pulls"),
         path("runs/", views.runs_view, name="proof-runs"),
+        path("runs/samples/", views.samples_view, name="proof-samples"),
         path("throttle/", views.throttle_view, name="proof-throttle"),
         path("next/", views.next_view, name="proof-next"),
         path("learn/", views.learn_view, name="proof-learn"),

@@ -1,13 +1,16 @@
 """Proof: what the engine did before and after, and what that teaches."""
 
 from typing import Any
+from urllib.parse import urlencode
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.urls import reverse
 from django.utils.text import slugify
 
 from rocklash.answers.clearances import statuses
 from rocklash.answers.hands import pairs_of
 from rocklash.answers.proof import firing_trouble, usual_top, would_move
+from rocklash.answers.proof_files import samples_in
 from rocklash.desk.access import in_shop
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -82,7 +85,9 @@ def runs_view(bench: Bench) -> dict[str, Any]:
     asked = [int(each) for each in bench.request.GET.getlist("run") if each.isdigit() and len(each) < 12]
     page = runs.runs_page(found, asked, bench.request.GET.get("standard", ""), bench.result, bench.system)
     file = rows.file_of(found[-1]) if found else None
+    where = reverse("proof-samples", kwargs={"shop": bench.member.workshop.slug, "number": bench.build.pk})
     return {
+        "samples_url": f"{where}?{urlencode([('run', number) for number in page.asked])}",
         "page": page, "form": bench.form(tests.KeepRun), "mapping": runs.mapping_of(file), "in_use": runs.gears_words(bench.result),
         "standards": [each.value for each in Standard],
     }  # fmt: skip
@@ -148,6 +153,19 @@ def file_view(request: HttpRequest, member: Membership, number: int, test: int) 
     answer = HttpResponse(rows.unpacked(file), content_type="audio/wav" if sound else "text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(build.name)}-{row.kind}-{row.pk}.{"wav" if sound else "csv"}"'
     return answer
+
+
+@in_shop
+def samples_view(request: HttpRequest, member: Membership, number: int) -> JsonResponse:
+    """Every sample of the runs asked for, as measured, for the plot that is looked into."""
+    build = build_row_or_404(member.workshop, number)
+    asked = [int(each) for each in request.GET.getlist("run") if each.isdigit() and len(each) < 12][: runs.MOST_LAID]
+    lines = []
+    for test in rows.tests_of(build, ProofKind.RUN):
+        file = rows.file_of(test) if test.pk in asked else None
+        if file is not None:
+            lines.append((test.name, *samples_in(rows.unpacked(file), file.columns, file.units, test.found)))
+    return JsonResponse(runs.plot_data(lines))
 
 
 @in_shop

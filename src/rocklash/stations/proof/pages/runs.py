@@ -20,6 +20,7 @@ from valvetrain.wording import proof as wording
 
 _LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
 MOST_LAID = 8
+_LEAST_NOISE, _SMOOTHED = 0.003, 0.7  # of two runs' quotient: never held to be finer; what the smoothing left of a bin's own
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,6 +54,8 @@ class RunsPage:
     table: list[list[str]]
     heads: list[str]
     float_words: str
+    data: dict[str, object]
+    asked: list[int]
 
 
 def _power(watts: float, system: UnitSystem) -> str:
@@ -137,14 +140,32 @@ def _float_words(first: dyno.Curve, second: dyno.Curve) -> str:
     """What a loss of the first run against the second tells."""
     low, high = max(first.speed[0], second.speed[0]), min(first.speed[-1], second.speed[-1])
     grid = second.speed[(second.speed >= low + 0.35 * (high - low)) & (second.speed <= high)]
-    found = float_tale.onset_of_loss(grid, np.interp(grid, first.speed, first.torque), np.interp(grid, second.speed, second.torque))
+    noise = np.hypot(*(np.interp(grid, each.speed, each.noise / each.power) for each in (first, second)))
+    found = float_tale.onset_of_loss(
+        grid,
+        np.interp(grid, first.speed, first.torque),
+        np.interp(grid, second.speed, second.torque),
+        max(_LEAST_NOISE, float(np.median(noise)) / _SMOOTHED),
+    )
     if found is None or not found.told:
         return ""
-    words = f"Against “{second.name}”, “{first.name}” loses from {60 * found.onset:,.0f} rpm on ({60 * found.low:,.0f} to {60 * found.high:,.0f})"
+    words = f"Against “{second.name}”, “{first.name}” loses from {60 * found.onset:,.0f} rpm on ({60 * (found.low - dyno.BIN):,.0f} to {60 * (found.high + dyno.BIN):,.0f})"
     words += ", and is ragged from there" if found.rougher > 1.8 else ""
     return (
         f"{words}. That is consistent with float, and with fuel, intake or heat: ragged, and normal again 300 rpm lower, speaks for valves."
     )
+
+
+def plot_data(lines: list[tuple[str, np.ndarray, np.ndarray]]) -> dict[str, object]:
+    """Power (kW) of several runs over all speeds (rpm) that any of them has; nothing where a run has no sample there."""
+    x = np.unique(np.concatenate([np.round(60.0 * speed, 1) for _, speed, _ in lines])) if lines else np.zeros(0)
+    data: list[list[float | None]] = [list(x.tolist())]
+    for _, speed, power in lines:
+        column: list[float | None] = [None] * len(x)
+        for place, value in zip(np.searchsorted(x, np.round(60.0 * speed, 1)).tolist(), (power / 1e3).tolist(), strict=True):
+            column[place] = round(value, 3)
+        data.append(column)
+    return {"names": [name for name, _, _ in lines], "unit": "kW", "data": data}
 
 
 def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: BuildResult, system: UnitSystem) -> RunsPage:
@@ -226,6 +247,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
     return RunsPage(
         runs=views, plots=plots, sentence=sentence, trouble=trouble, standard=standard.value, formula=FORMULAS[standard], notes=notes, bands=bands,
         table=table, heads=["rpm", *(f"{curve.name}, kW" for curve in curves)], float_words=float_words,
+        data=plot_data([(curve.name, curve.speed, curve.power) for curve in curves]), asked=[test.pk for test in chosen],
     )  # fmt: skip
 
 
