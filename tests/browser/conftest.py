@@ -16,7 +16,8 @@ AXE = Path(__file__).with_name("axe.min.js").read_text(encoding="utf-8")
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, Any]:
     quiet = ["--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
-    return {"executable_path": "/usr/bin/chromium", "args": ["--no-sandbox", "--disable-gpu", *quiet]}
+    microphone = ["--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"]  # the browser's own simulated one, which beeps
+    return {"executable_path": "/usr/bin/chromium", "args": ["--no-sandbox", "--disable-gpu", *quiet, *microphone]}
 
 
 @pytest.fixture(scope="session")

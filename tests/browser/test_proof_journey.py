@@ -85,3 +85,19 @@ def test_a_pull_and_a_run_from_files(page: Page, site: str, troubles: list[str])
     page.get_by_role("button", name="Show every sample").click()
     expect(page.get_by_role("button", name="Every sample is shown")).to_be_visible()
     assert violations(page) == []
+
+
+def test_a_pull_is_recorded_in_the_browser(page: Page, site: str, troubles: list[str]) -> None:
+    """The browser's own simulated microphone: what is recorded is a WAV file in the field, and is refused as no pull."""
+    to_proof(page, site, "Dunlin 598")
+    page.get_by_role("link", name="Pulls", exact=True).click()
+    page.get_by_role("button", name="Record here").click()
+    expect(page.locator("[data-recorded]")).to_contain_text("4 s", timeout=15_000)
+    page.get_by_role("button", name="Stop").click()
+    expect(page.locator("[data-recorded]")).to_contain_text("recorded")
+    size, kind = page.evaluate("() => { const f = document.querySelector('#sound-file').files[0]; return [f.size, f.type] }")
+    assert size > 3 * 40_000 * 2
+    assert kind == "audio/wav"
+    page.get_by_role("button", name="Hear it").click()
+    expect(page.get_by_role("alert").first).to_contain_text(re.compile("No pull is heard|passes by|silent"), timeout=20_000)
+    troubles[:] = [each for each in troubles if "422" not in each]

@@ -3,6 +3,8 @@
   const part = document.currentScript.dataset.recorderPart;
   const LONGEST = 180;
   let running = null;
+  // a bench that is swapped in meanwhile may have replaced the form: it is looked for each time
+  const part_of = (name) => document.querySelector(`[data-recording] ${name}`);
 
   const wav = (pieces, rate) => {
     const count = pieces.reduce((sum, each) => sum + each.length, 0);
@@ -19,7 +21,7 @@
     return new Blob([view], { type: "audio/wav" });
   };
 
-  const stop = (form) => {
+  const stop = () => {
     const { stream, context, pieces, clock } = running;
     clearInterval(clock);
     stream.getTracks().forEach((track) => track.stop());
@@ -28,13 +30,12 @@
     running = null;
     const held = new DataTransfer();
     held.items.add(file);
-    form.querySelector("input[type=file]").files = held.files;
-    form.querySelector("[data-recorded]").textContent = `${(file.size / 1e6).toFixed(1)} MB recorded. Hear it below.`;
-    form.querySelector("[data-record]").textContent = "Record anew";
+    part_of("input[type=file]").files = held.files;
+    part_of("[data-recorded]").textContent = `${(file.size / 1e6).toFixed(1)} MB recorded. Hear it below.`;
+    part_of("[data-record]").textContent = "Record anew";
   };
 
-  const start = async (form) => {
-    const told = form.querySelector("[data-recorded]");
+  const start = async () => {
     try {
       const stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
       const context = new AudioContext();
@@ -46,23 +47,24 @@
       const begun = Date.now();
       const clock = setInterval(() => {
         const seconds = Math.round((Date.now() - begun) / 1000);
-        told.textContent = `${seconds} s`;
-        if (seconds >= LONGEST) stop(form);
+        part_of("[data-recorded]").textContent = `${seconds} s`;
+        if (seconds >= LONGEST) stop();
       }, 500);
       running = { stream, context, pieces, clock };
-      form.querySelector("[data-record]").textContent = "Stop";
+      part_of("[data-record]").textContent = "Stop";
     } catch (error) {
-      told.textContent = "No microphone is to be had here: allow it in the browser, or record elsewhere and choose the file.";
+      part_of("[data-recorded]").textContent = "No microphone is to be had here: allow it in the browser, or record elsewhere and choose the file.";
     }
   };
 
   document.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-record]");
-    if (!button) return;
-    const form = button.closest("form");
-    if (running) stop(form); else start(form);
+    if (!event.target.closest("[data-record]")) return;
+    if (running) stop(); else start();
   });
-  const offer = () => document.querySelectorAll("[data-recorder]").forEach((each) => { each.hidden = !(navigator.mediaDevices && window.AudioWorkletNode); });
+  const offer = () => {
+    document.querySelectorAll("[data-recorder]").forEach((each) => { each.hidden = !(navigator.mediaDevices && window.AudioWorkletNode); });
+    if (running && part_of("[data-record]")) part_of("[data-record]").textContent = "Stop";
+  };
   document.addEventListener("DOMContentLoaded", offer);
   document.addEventListener("htmx:after:swap", offer);
 })();
