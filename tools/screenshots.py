@@ -28,7 +28,6 @@ def _cams(page: "Page", keep: Callable[[str], None]) -> None:
     page.get_by_role("button", name="Turn the simulated wheel").click()
     page.get_by_text("pass complete").wait_for(timeout=60_000)
     page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
-    keep("lobe")
     page.get_by_role("button", name="Set the points aside, use the card").click()
 
 
@@ -63,6 +62,13 @@ def _room(page: "Page", petrel: str, dunlin: str, keep: Callable[[str], None]) -
     page.goto(f"{dunlin}room/over-rev/")
     page.get_by_text("Intake contact").wait_for(timeout=60_000)
     keep("over-rev")
+
+
+def _proof(page: "Page", dunlin: str, keep: Callable[[str], None]) -> None:
+    """Before and after, at a glance."""
+    page.goto(f"{dunlin}proof/")
+    page.get_by_role("heading", name="Foretold and found").wait_for()
+    keep("proof")
 
 
 def _choose(page: "Page", petrel: str, base: str, keep: Callable[[str], None]) -> None:
@@ -125,6 +131,7 @@ def _take(base: str) -> None:
         _cams(page, keep)
         _springs(page, petrel, keep)
         _room(page, petrel, dunlin, keep)
+        _proof(page, dunlin, keep)
         _head(page, petrel, keep)
         _choose(page, petrel, base, keep)
         _lash(page, petrel, keep)

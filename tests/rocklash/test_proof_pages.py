@@ -1,5 +1,6 @@
 """Proof: tests kept from forms and files with figures of one's own, refused with a sentence, undone, removed, and what follows from them."""
 
+import io
 import math
 import time
 from typing import Any
@@ -9,6 +10,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.utils import timezone
+from pypdf import PdfReader
 
 from rocklash.answers.clearances import feel_of, found_of
 from rocklash.commands.builds import keep_record
@@ -394,3 +396,23 @@ def test_every_sample_of_a_long_run_is_shown(petrel: Build, client: Client, stra
     assert len(told["data"][0]) > 40_000
     assert client_for(stranger).get(where).status_code == 404
     assert client.get(address(petrel, "proof/runs/samples/?run=x&run=99999999")).json()["names"] == []
+
+
+def test_the_report_after_a_failure(petrel: Build, client: Client, stranger: Membership) -> None:
+    sent(client, petrel, "failure/", "failure", **{"mark-stem_seized": "seen", "mark-piston_mark": "absent"})
+    client.post(
+        address(petrel, "job/findings/"),
+        {"act": "finding", "part": "valve", "place": "cylinder 2", "words": "held in its guide", "grade": "1"},
+    )
+    answer = client.get(address(petrel, "proof/failure/report.pdf"))
+    assert answer["Content-Type"] == "application/pdf"
+    text = " ".join(" ".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.content)).pages).split())
+    for words in (
+        "Stem scored or held in its guide: there",
+        "Mark of a valve on a piston",
+        "What nobody can know",
+        "held in its guide",
+        "a stem seized in its guide".capitalize(),
+    ):
+        assert words in text, words
+    assert client_for(stranger).get(address(petrel, "proof/failure/report.pdf")).status_code == 404

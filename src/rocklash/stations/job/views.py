@@ -3,18 +3,17 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.text import slugify
 
-from rocklash.answers.documents import ask_pdf, pdf_by_key, wait_for_pdf
 from rocklash.answers.job import pace_of, plan_of, school_of, usual_spec
-from rocklash.answers.tasks import Ready, Running, workers_run
 from rocklash.commands.base import Outcome, require_change
 from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
+from rocklash.desk.papers import inline, paper
 from rocklash.records.models import Build, JobDetour, Membership
 from rocklash.records.selectors import job as rows
 from rocklash.records.selectors.builds import build_or_404, build_row_or_404
@@ -200,21 +199,14 @@ def picture(request: HttpRequest, member: Membership, build: Build, picture: int
 @on_build
 def report(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """What was found, for the owner, as PDF with its pictures."""
-    key = request.GET.get("key", "")
-    asked = pdf_by_key(build.pk, key) if key else None
-    if asked is None:
+
+    def lay_out() -> str:
         found = findings_page.findings_page(rows.findings_of(build))
-        pictures = at_bench.inline(rows.finding_pictures_of(build))
+        pictures = inline(rows.finding_pictures_of(build))
         context = {"build": build, "member": member, "found": found, "pictures": pictures, "now": timezone.now(), "job": rows.job_of(build)}
-        key, asked = ask_pdf(build.pk, render_to_string("job/report.html", context, request=request))
-    if isinstance(asked, Running) and not workers_run():
-        asked = wait_for_pdf(build.pk, key)
-    if isinstance(asked, Ready):
-        response = HttpResponse(asked.value, content_type="application/pdf")
-        response["Content-Disposition"] = f'inline; filename="{slugify(build.name) or "build"}-findings.pdf"'
-        return response
-    share = asked.share if isinstance(asked, Running) else 0.0
-    return render(request, "job/making.html", {"key": key, "share": share, "member": member, "build": build, "heading": build.name})
+        return render_to_string("job/report.html", context, request=request)
+
+    return paper(request, member, build, lay_out, name="findings", making="job/making.html")
 
 
 @in_shop

@@ -4,19 +4,23 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.text import slugify
 
 from rocklash.answers.clearances import statuses
 from rocklash.answers.hands import pairs_of
 from rocklash.answers.proof import firing_trouble, usual_top, would_move
 from rocklash.answers.proof_files import samples_in
-from rocklash.desk.access import in_shop
+from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
-from rocklash.records.models import Membership, ProofKind
+from rocklash.desk.papers import inline, paper
+from rocklash.records.models import Build, Membership, ProofKind
 from rocklash.records.selectors import proof as rows
 from rocklash.records.selectors.builds import build_row_or_404
+from rocklash.records.selectors.job import finding_pictures_of, findings_of
 from rocklash.records.selectors.springs import rested_on
 from rocklash.stations.proof.commands import tests
 from rocklash.stations.proof.pages import cylinders, failure, glance, learn, pulls, runs
@@ -35,6 +39,7 @@ _PULLS = {"rev": tests.KeepRev, "sound": tests.KeepSound, "anchor": tests.Anchor
 _RUNS = {"run": tests.KeepRun, "remove": tests.RemoveTest}
 _THROTTLE = {"vacuum": tests.KeepVacuum, "remove": tests.RemoveTest}
 _FAILURE = {"failure": tests.KeepFailure}
+_STATES = {"seen": "there", "absent": "not there"}
 
 
 def _tight(bench: Bench) -> tuple[int, ...]:
@@ -139,6 +144,26 @@ def failure_view(bench: Bench) -> dict[str, Any]:
         "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, bench.result, bench.system), "cannot_know": CANNOT_KNOW,
         "log_reached": f"{top:,.0f}" if top else "", "reached": (top, top) if top else None,
     }  # fmt: skip
+
+
+@on_build
+def report_view(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """The same as PDF, with what was found on the parts and its pictures."""
+
+    def lay_out() -> str:
+        bench = Bench(request, member, build)
+        found = rows.tests_of(build, ProofKind.FAILURE)
+        newest = found[-1] if found else None
+        told = [(words, _STATES[state]) for _, words, state in failure.mark_rows(newest) if state]
+        top = 60 * newest.conditions["reached"] if newest and newest.conditions.get("reached") else None
+        context = {
+            "build": build, "member": member, "now": timezone.now(), "marks": told, "cannot_know": CANNOT_KNOW, "log_reached": f"{top:,.0f}" if top else "",
+            "suspects": failure.suspects_of(newest, bench.result, bench.system), "found": failure.found_rows(findings_of(build)),
+            "pictures": inline(finding_pictures_of(build)),
+        }  # fmt: skip
+        return render_to_string("proof/report.html", context, request=request)
+
+    return paper(request, member, build, lay_out, name="after-a-failure", making="proof/making.html")
 
 
 @in_shop

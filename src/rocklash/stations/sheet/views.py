@@ -3,19 +3,16 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils import timezone
-from django.utils.text import slugify
 
-from rocklash.answers.documents import ask_pdf, pdf_by_key, wait_for_pdf
 from rocklash.answers.goal_line import goal_line
 from rocklash.answers.job import sheet_notes
-from rocklash.answers.tasks import Ready, Running, workers_run
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.frame import frame
 from rocklash.desk.page import build_page
+from rocklash.desk.papers import paper
 from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.clearances import shims_for
 from rocklash.stations.sheet.pages.sheet import sheet_of
@@ -36,16 +33,9 @@ def sheet(bench: Bench) -> dict[str, Any]:
 @on_build
 def sheet_pdf(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
     """The sheet as PDF; while a worker lays it out, a page with its progress that asks again."""
-    bench, key = Bench(request, member, build), request.GET.get("key", "")
-    asked = pdf_by_key(build.pk, key) if key else None
-    if asked is None:
-        context = frame(bench, "sheet") | _shown(bench) | {"theme": "light"}
-        key, asked = ask_pdf(build.pk, render_to_string("sheet/print.html", context, request=request))
-    if isinstance(asked, Running) and not workers_run():
-        asked = wait_for_pdf(build.pk, key)
-    if isinstance(asked, Ready):
-        response = HttpResponse(asked.value, content_type="application/pdf")
-        response["Content-Disposition"] = f'inline; filename="{slugify(build.name) or "build"}-sheet.pdf"'
-        return response
-    share = asked.share if isinstance(asked, Running) else 0.0
-    return render(request, "sheet/making.html", {"key": key, "share": share, "member": member, "build": build, "heading": build.name})
+
+    def lay_out() -> str:
+        bench = Bench(request, member, build)
+        return render_to_string("sheet/print.html", frame(bench, "sheet") | _shown(bench) | {"theme": "light"}, request=request)
+
+    return paper(request, member, build, lay_out, name="sheet", making="sheet/making.html")

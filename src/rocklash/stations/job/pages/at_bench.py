@@ -1,8 +1,6 @@
 """The plan as it is carried to the bench and hung on the wall, what else to do while it is open, and pictures for a report."""
 
-import base64
 import io
-from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
@@ -11,7 +9,7 @@ import segno
 from django.utils.safestring import SafeString, mark_safe
 
 from rocklash.answers.job import OpenThing, done_of, facts_of_job, plan_of, things_of
-from rocklash.records.models import FindingPicture, Workshop
+from rocklash.records.models import Workshop
 from rocklash.stations.job.pages.plan import JobRows, name_of, phase_of, span, step_at_hand
 from valvetrain.studies.job.knowledge import again_for, offers
 from valvetrain.studies.job.plan import Plan
@@ -178,8 +176,3 @@ def offers_of(found: JobRows, shop: Workshop, prices: dict[str, float]) -> list[
             )
         )
     return lines
-
-
-def inline(pictures: Iterable[FindingPicture]) -> dict[int, str]:
-    """Pictures as addresses that hold them, for a report that is laid out elsewhere."""
-    return {row.pk: "data:image/jpeg;base64," + base64.b64encode(bytes(row.data)).decode() for row in pictures}

@@ -4,8 +4,9 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
-from rocklash.records.models import ProofTest
+from rocklash.records.models import Finding, FindingPicture, ProofTest
 from valvetrain.parts.gaps import GapKind
+from valvetrain.studies.job.knowledge import signs
 from valvetrain.studies.proof import evidence
 from valvetrain.units import QuantityKind, UnitSystem, amount, told
 from valvetrain.wording.checks import title
@@ -77,3 +78,27 @@ def mark_rows(test: ProofTest | None) -> list[tuple[str, str, str]]:
     """Marks with what was said of them last: key, words, state."""
     said = test.readings["marks"] if test else {}
     return [(mark.key, mark.words, said.get(mark.key, "")) for mark in evidence.marks()]
+
+
+@dataclass(frozen=True, kw_only=True)
+class FoundRow:
+    """A finding on a part, for the paper."""
+
+    number: int
+    part: str
+    where: str
+    sees: str
+    words: str
+    pictures: list[FindingPicture]
+
+
+def found_rows(rows: list[Finding]) -> list[FoundRow]:
+    """Findings on the parts, open ones first."""
+    known = signs()
+    return [
+        FoundRow(
+            number=row.number, part=row.part, where=row.position.name if row.position else row.place,
+            sees=f"{known[row.sign].sign}." if row.sign in known else "", words=row.words, pictures=list(row.pictures.all()),
+        )
+        for row in sorted(rows, key=lambda row: (bool(row.settled), row.grade, row.number))
+    ]  # fmt: skip
