@@ -22,6 +22,8 @@ class Bore:
     leak_most: float
     leak_before: float | None
     low: bool
+    reads: str = ""
+    loses: str = ""
     leaks: tuple[tuple[str, float, str], ...] = ()
 
 
@@ -72,5 +74,6 @@ class Bores:
                 at = (round(x + 17.0 * math.cos(turn), 1), round(y + 17.0 * math.sin(turn), 1))
                 drawn.append(circle("bo-valve-bad" if state != "tight" else "bo-valve", at[0], at[1], 9.5))
             drawn.append(text("b mid s15", x, y, str(bore.number), dy=5))
+            drawn += [text("s12 b mid", x, y + 50.0, bore.reads), text("s12 mid i2", x, y + 63.0, bore.loses)]
         width = 132.0 * max(1, len(self.bores))
-        return drawing("bores", f"0 0 {width} 132", self.spoken, rect("h-cast", 0.6, 0.6, width - 1.2, 130.8, rx=9), *drawn)
+        return drawing("bores", f"0 0 {width} 136", self.spoken, rect("h-cast", 0.6, 0.6, width - 1.2, 134.8, rx=9), *drawn)

@@ -97,7 +97,7 @@ def leak_view(test: ProofTest, system: UnitSystem) -> TestView:
         for each in found
     ]  # fmt: skip
     worst = max(found, key=lambda each: each.on_reference, default=None)
-    sentence = "" if worst is None else f"Cylinder {worst.cylinder} loses most: {wording.leak_words(worst)}."
+    sentence = "" if worst is None else f"Cylinder {worst.cylinder} loses most, {100 * worst.lost:.0f} %: {wording.leak_words(worst)}."
     told = test.conditions.get("regulated") and test.conditions.get("restrictor")
     notes = [] if told else ["The tester's regulated pressure or restrictor is not told: what is usual is supposed, and the area with it."]
     return TestView(pk=test.pk, title=title, when=when, by=by, sentence=sentence, notes=notes, rows=rows)
@@ -213,7 +213,8 @@ def bores_of(build: Build, tests: list[ProofTest], answer: BuildResult, system: 
                 number=number, compression=mine.pressure / top if mine else None, least=(1.0 - EVEN) * highest / top if highest else None,
                 before=old[number].pressure / top if number in old else None, leak=min(1.0, lost[number] / _LEAK_FULL) if number in lost else None,
                 leak_most=leak_down.USABLE / _LEAK_FULL, leak_before=min(1.0, lost_before[number] / _LEAK_FULL) if number in lost_before else None,
-                low=bool(mine and mine.low), leaks=_valve_marks(build, light, number),
+                low=bool(mine and mine.low), reads=_told(mine.pressure, system) if mine else "",
+                loses=f"{100 * lost[number]:.0f} % lost" if number in lost else "", leaks=_valve_marks(build, light, number),
             )
         )  # fmt: skip
         words = [f"{_told(mine.pressure, system)}" if mine else "", f"{100 * lost[number]:.0f} % lost" if number in lost else ""]
