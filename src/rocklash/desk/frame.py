@@ -23,11 +23,16 @@ def narrow(request: HttpRequest) -> bool:
     return kept == "yes" if kept else request.headers.get("Sec-CH-UA-Mobile") == "?1"
 
 
-def frame(bench: Bench, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None) -> dict[str, Any]:
+def frame(
+    bench: Bench, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = ()
+) -> dict[str, Any]:  # fmt: skip
     """Context that every page of a build needs: title, rail, ladder, last clearance sheet, what can be undone. `reached` rpm of an over-rev
-    goes onto the ladder, of which one is sent: the one for the reader's screen."""
+    and what was `measured` go onto the ladder, of which one is sent: the one for the reader's screen."""
     member, build, result = bench.member, bench.build, bench.result
-    data, small = ladder_data(result, bench.system, reached), current != "sheet" and narrow(bench.request)  # the sheet is for paper
+    data, small = (
+        ladder_data(result, bench.system, reached, measured),
+        current != "sheet" and narrow(bench.request),
+    )  # the sheet is for paper
     items = rail(bench, current)
     return {
         "heading": build.name,

@@ -7,8 +7,10 @@ from valvetrain.studies.review.build import SetupReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
-def ladder_data(answer: BuildResult, system: UnitSystem, reached: tuple[float, float] | None = None) -> LadderData | None:
-    """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev."""
+def ladder_data(
+    answer: BuildResult, system: UnitSystem, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = ()
+) -> LadderData | None:  # fmt: skip
+    """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev; `measured` where it gave up, words and rpm."""
     if answer.review is None:
         return None
     engine, goal = answer.review.completed.engine, answer.review.completed.goal
@@ -53,4 +55,5 @@ def ladder_data(answer: BuildResult, system: UnitSystem, reached: tuple[float, f
         stock_surge=surges("stock"),
         proposed_surge=surges("proposed"),
         reached=reached,
+        measured=measured,
     )

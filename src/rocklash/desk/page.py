@@ -73,7 +73,9 @@ def build_page(
             shown = present(bench, **place)
             sent = {"refused": bench.refused, "typed": request.POST if bench.refused else {}, "action": request.get_full_path()}
             sent["opened"] = "all" if request.GET.get("figures") == "all" else request.headers.get("X-Opened", "").split()
-            context = frame(bench, station, fold=fold, reached=shown.pop("reached", None)) | sent | shown
+            context = (
+                frame(bench, station, fold=fold, reached=shown.pop("reached", None), measured=shown.pop("measured", ())) | sent | shown
+            )
             return render(request, template, context, status=bench.outcome.status if bench.outcome else 200)
 
         view.takes = takes  # type: ignore[attr-defined]  # for the door tests

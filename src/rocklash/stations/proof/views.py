@@ -56,7 +56,7 @@ def glance_view(bench: Bench) -> dict[str, Any]:
     place = {"shop": bench.member.workshop.slug, "number": bench.build.pk}
     return {
         "page": glance.glance(found, told, page.sentence, place), "bores": cylinders.bores_of(bench.build, found, bench.result, bench.system),
-        "plots": page.plots, "forecasts": learn.forecast_rows(told, bench.system), "standing": learn.standing(bench.result, bench.system),
+        "measured": pulls.on_the_ladder(found), "plots": page.plots, "forecasts": learn.forecast_rows(told, bench.system), "standing": learn.standing(bench.result, bench.system),
     }  # fmt: skip
 
 
@@ -79,7 +79,7 @@ def pulls_view(bench: Bench) -> dict[str, Any]:
     return {
         "tests": [pulls.view_of(test, seen) for test in reversed(found)], "difference": pulls.difference(found), "rev": bench.form(tests.KeepRev),
         "sound": bench.form(tests.KeepSound), "looks": pulls.LOOKS, "firing_trouble": firing_trouble(bench.build),
-        "usual_top": f"{60 * usual_top(bench.result):,.0f}",
+        "measured": pulls.on_the_ladder(found), "usual_top": f"{60 * usual_top(bench.result):,.0f}",
     }  # fmt: skip
 
 

@@ -57,6 +57,7 @@ class LadderData:
     stock_surge: tuple[SurgeMark, ...] = ()
     proposed_surge: tuple[SurgeMark, ...] = ()
     reached: tuple[float, float] | None = None
+    measured: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -202,6 +203,7 @@ def _axis(data: LadderData, start: float, end: float) -> Axis:
     marks += [edge for mark in (*data.stock, *data.proposed) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
     marks += [edge for mark in (*data.stock_motion, *data.proposed_motion) for edge in (mark.low, mark.high)]
     marks += data.reached or ()
+    marks += [speed for _, speed in data.measured]
     if data.piston < 1.35 * data.goal:
         marks.append(data.piston)
     low, high = min(marks), max(marks)
@@ -217,6 +219,7 @@ def describe(data: LadderData) -> str:
     lines += [f"goal {_rpm(data.goal)}, over-rev {_rpm(data.over_rev)}, {data.piston_label} at {_rpm(data.piston)}"]
     if data.reached:
         lines.append(f"over-rev reached between {_rpm(data.reached[0])} and {_rpm(data.reached[1])}")
+    lines += [f"{words} {_rpm(speed)}" for words, speed in data.measured]
     for name, marks in (("stock", data.stock), ("proposed", data.proposed)):
         lines += [f"{name} {mark.side} rigid float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
     for name, motions in (("stock", data.stock_motion), ("proposed", data.proposed_motion)):
@@ -345,6 +348,8 @@ def full(data: LadderData) -> Ladder:
     flag = text_width(goal_text, 15) + 22
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
     above.block(goal_x - flag / 2 - 4, goal_x + flag / 2 + 4)
+    if data.measured:
+        below.block(goal_x - 2, goal_x + 2)  # the goal's line runs through
     flags, labels = [], []
     for value, words, css, row in (
         (data.limiter, "limiter", "l-limiter", above),
@@ -352,6 +357,7 @@ def full(data: LadderData) -> Ladder:
         (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
         (data.piston, data.piston_label, "l-piston", above),
+        *((speed, words.removeprefix("measured "), "l-measured", below) for words, speed in reversed(data.measured)),
     ):
         if not axis.holds(value):
             continue
@@ -421,6 +427,7 @@ def phone(data: LadderData) -> Ladder:
         (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
         (data.piston, data.piston_label, "l-piston", above),
+        *((speed, words.removeprefix("measured "), "l-measured", below) for words, speed in data.measured[-1:]),
     ):
         if axis.holds(value):
             x = axis.at(value)

@@ -92,3 +92,13 @@ def difference(tests: list[ProofTest]) -> str:
     if abs(gained) <= doubt:
         return f"Before and after lie {abs(gained):,.0f} rpm apart, within the {doubt:,.0f} that both readings leave open."
     return f"It gives up {abs(gained):,.0f} rpm {'later' if gained > 0 else 'earlier'} than before, give or take {doubt:,.0f}."
+
+
+def on_the_ladder(tests: list[ProofTest]) -> tuple[tuple[str, float], ...]:
+    """Where it gave up, newest before and newest after: words and rpm."""
+    found = []
+    for phase, words in ((Phase.BEFORE, "measured before"), (Phase.AFTER, "measured after")):
+        mine = [test for test in tests if test.phase == phase and test.kind in (ProofKind.REV, ProofKind.SOUND)]
+        if mine:
+            found.append((words, 60.0 * speed_of(mine[-1])[0]))
+    return tuple(found)
