@@ -224,7 +224,9 @@ def test_vacuum_is_judged(petrel: Build, client: Client) -> None:
     view = answer.context["tests"][0]
     assert "worth curing" in view.sentence
     assert "51.3" in view.notes[0]
-    for wrong in ("8000", "8000 700 mbar", "eight 20 mbar"):
+    both = sent(client, petrel, "throttle/", "vacuum", readings="8000 62 mbar 31 mbar", bore="36 mm", throttles="1").context["tests"][0]
+    assert any(note.startswith("50 % of it") for note in both.notes)
+    for wrong in ("8000", "8000 700 mbar", "eight 20 mbar", "8000 20 mbar 40 mbar", "8000 20 10 5 mbar"):
         bad = sent(client, petrel, "throttle/", "vacuum", readings=wrong, bore="36 mm", throttles="1")
         assert bad.status_code == 422
         assert "Line 1" in bad.content.decode()

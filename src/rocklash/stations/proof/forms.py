@@ -227,7 +227,7 @@ class VacuumForm(_TestForm):
 
     prefix_id = "vacuum"
     readings = forms.CharField(
-        label="Speed and vacuum, one pair a line", max_length=1200, widget=forms.Textarea({"rows": 5, "cols": None}),
+        label="Speed, vacuum behind the throttle, and before it if read; one line each", max_length=1200, widget=forms.Textarea({"rows": 5, "cols": None}),
         error_messages={"required": "Write one pair a line: 9000 25 mbar."},
     )  # fmt: skip
     bore = QuantityField(QuantityKind.LENGTH, label="Throttle bore")
@@ -237,7 +237,7 @@ class VacuumForm(_TestForm):
     )  # fmt: skip
 
     def clean_readings(self) -> list[list[float]]:
-        """Pairs of rev/s and Pa."""
+        """Lines of rev/s and Pa behind the throttle, and Pa before it where that was read too."""
         pairs = []
         for number, line in enumerate(self.cleaned_data["readings"].splitlines(), start=1):
             cells = line.split(None, 1)
@@ -245,16 +245,16 @@ class VacuumForm(_TestForm):
                 continue
             try:
                 speed = parse(cells[0], QuantityKind.SPEED, self.system).value
-                vacuum = parse(cells[1].replace("mbar", "hPa"), QuantityKind.PRESSURE, self.system).value
+                found = pressures(cells[1].replace("mbar", "hPa"), self.system)
             except (IndexError, QuantityError) as error:
                 raise forms.ValidationError(f"Line {number}: write speed and vacuum with its unit, 9000 25 mbar.") from error
-            if not 0.0 <= vacuum <= 50e3 or not 5.0 <= speed <= 400.0:
+            if not 1 <= len(found) <= 2:
+                raise forms.ValidationError(f"Line {number}: one vacuum behind the throttle, and one before it at most.")
+            if not all(0.0 <= vacuum <= 50e3 for vacuum in found) or not 5.0 <= speed <= 400.0:
                 raise forms.ValidationError(f"Line {number}: at full throttle between nothing and 500 mbar, at 300 to 24,000 rpm.")
-            pairs.append([speed, vacuum])
+            if len(found) == 2 and found[1] > found[0]:
+                raise forms.ValidationError(
+                    f"Line {number}: before the throttle there is less vacuum than behind it. Are the two exchanged?"
+                )
+            pairs.append([speed, *found])
         return pairs
-
-
-class OddsForm(BenchForm):
-    """How likely each cause is held to be before the next test, and what an hour costs."""
-
-    prefix_id = "odds"

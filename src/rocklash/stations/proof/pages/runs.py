@@ -20,6 +20,7 @@ from valvetrain.wording import proof as wording
 
 _LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
 MOST_LAID = 8
+_FINE = {UnitSystem.METRIC: 3, UnitSystem.INCH: 2}  # decimals of a vacuum
 _LEAST_NOISE, _SMOOTHED = 0.003, 0.7  # of two runs' quotient: never held to be finer; what the smoothing left of a bin's own
 
 
@@ -240,7 +241,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
             RunView(
                 pk=test.pk, name=run.name, phase=test.phase, when=f"{test.made_on:%d %b %Y}",
                 peak=f"{_power(float(power.max()), system)} at {60 * speed[power.argmax()]:,.0f}",
-                torque=f"{quantity(float(torque.max()), QuantityKind.TORQUE, system)} at {60 * speed[torque.argmax()]:,.0f}", air=air, shown=at >= 0,
+                torque=f"{quantity(float(torque.max()), QuantityKind.TORQUE, system)} at {60 * speed[torque.argmax()]:,.0f}", air=f"{air}, lambda {test.found['lambda']:.2f}" if test.found.get("lambda") else air, shown=at >= 0,
                 css=_LINES[at] if at >= 0 else "", left_out=test.found["left_out"],
             )
         )  # fmt: skip
@@ -291,23 +292,29 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
     swept = swept_volume(bore, stroke) * engine.cylinders if bore and stroke else 0.0
     pairs = test.readings["pairs"]
     intake = throttle.Intake(bore=told_["bore"], throttles=told_["throttles"], cylinders=engine.cylinders, swept=swept or 0.6e-3)
-    found = throttle.judge([throttle.Vacuum(speed=speed, vacuum=vacuum) for speed, vacuum in pairs], intake)
-    most, at = quantity(found.vacuum, QuantityKind.PRESSURE, system), f"{60 * found.speed:,.0f} rpm"
+    found = throttle.judge(
+        [throttle.Vacuum(speed=line[0], vacuum=line[1], before=line[2] if len(line) > 2 else None) for line in pairs], intake
+    )
+    most, at = quantity(found.vacuum, QuantityKind.PRESSURE, system, _FINE[system]), f"{60 * found.speed:,.0f} rpm"
     sentence = f"{most} below the air at {at}: {found.restriction}."
     notes = []
     if found.restriction is not throttle.Restriction.NONE:
         size = quantity(found.cure, QuantityKind.LENGTH, system)
         notes.append(
-            f"A bore of {size} would leave 15 mbar at the same flow; at most {100 * found.gain:.1f} % more filling, less where tuning or cam limits."
+            f"A bore of {size} would leave {quantity(throttle.NOTHING, QuantityKind.PRESSURE, system, _FINE[system])} at the same flow; at most {100 * found.gain:.1f} % more filling, less where tuning or cam limits."
         )
         notes.append("A larger bore answers more abruptly low down; with a turbocharger a smaller one answers sooner.")
+    if found.filter_share is not None:
+        notes.append(
+            f"{100 * found.filter_share:.0f} % of it stands before the throttle already: that is filter, box and snorkel, not the throttle."
+        )
     if found.pulses > 1.2:
         notes.append(
             f"{engine.cylinders} cylinders on {told_['throttles']} throttles pulse: a damped gauge reads {found.pulses:.1f} times what the mean flow would."
         )
     if not swept:
         notes.append("Bore and stroke are not told: what the vacuum says of the flow is left out.")
-    speeds, vacuums = [60 * speed for speed, _ in sorted(pairs)], [vacuum / 100.0 for _, vacuum in sorted(pairs)]
+    speeds, vacuums = [60 * line[0] for line in sorted(pairs)], [line[1] / 100.0 for line in sorted(pairs)]
     low, high = min(speeds) - 250.0, max(speeds) + 250.0
     step = round_step(high - low, 8)
     ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]
