@@ -6,11 +6,11 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from rocklash.answers import stand_ins
 from rocklash.records.models import Observation, ProofKind, ProofTest
 from tests.browser.conftest import sign_in, violations
 from tests.browser.test_head_journey import on_the_phone
 from valvetrain.formats import recording
-from valvetrain.simulators import stand_ins
 from valvetrain.simulators.pull_sound import Giving, PullPlan, make
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]

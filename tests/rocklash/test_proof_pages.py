@@ -12,6 +12,7 @@ from django.test import Client
 from django.utils import timezone
 from pypdf import PdfReader
 
+from rocklash.answers import stand_ins
 from rocklash.answers.clearances import feel_of, found_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo.proof import load_proof
@@ -33,7 +34,6 @@ from rocklash.stations.proof.forms import pressures
 from tests.rocklash.conftest import DEMO, address, client_for
 from valvetrain.errors import QuantityError
 from valvetrain.formats import build_file, recording, run_table
-from valvetrain.simulators import stand_ins
 from valvetrain.simulators.pull_sound import Giving, PullPlan, make
 from valvetrain.units import UnitSystem
 

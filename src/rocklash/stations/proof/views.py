@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.text import slugify
 
+from rocklash.answers import stand_ins
 from rocklash.answers.clearances import statuses
 from rocklash.answers.hands import pairs_of
 from rocklash.answers.proof import firing_trouble, usual_top, would_move
@@ -25,7 +26,6 @@ from rocklash.records.selectors.springs import rested_on
 from rocklash.stations.proof.commands import tests
 from rocklash.stations.proof.pages import cylinders, failure, glance, learn, pulls, runs
 from valvetrain.errors import OutOfRangeError
-from valvetrain.simulators import stand_ins
 from valvetrain.studies.proof import planner
 from valvetrain.studies.proof.air import Standard
 from valvetrain.studies.proof.evidence import CANNOT_KNOW
