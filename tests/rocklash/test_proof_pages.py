@@ -102,6 +102,7 @@ def test_what_is_typed_wrong_stays_with_its_sentence(petrel: Build, client: Clie
     assert 'value="12.4 bar"' in text
     assert sent(client, petrel, "cylinders/", "compression").status_code == 422
     assert sent(client, petrel, "cylinders/", "compression", dry_1="990 bar").status_code == 422
+    assert "A starter turns" in sent(client, petrel, "cylinders/", "compression", dry_1="8 bar", cranking="9000").content.decode()
     assert sent(client, petrel, "cylinders/", "leak", leak_1="190 %").status_code == 422
     assert sent(client, petrel, "cylinders/", "leak", leak_1="7 bar", regulated="5.5 bar").status_code == 422
     assert sent(client, petrel, "cylinders/", "light").status_code == 422

@@ -112,6 +112,9 @@ class CompressionForm(_TestForm):
                     read.setdefault(str(number), {})[key] = found
         if not any("dry" in each for each in read.values()) and not self.errors:
             self.add_error("dry_1", "Give at least one dry pull: 12.4 bar, or several: 12.4 12.6 bar.")
+        turned = sent.get("cranking")
+        if turned and not 0.5 <= turned.value <= 30.0:
+            self.add_error("cranking", "A starter turns an engine at 30 to 1,800 rpm. Leave it empty where it is not known.")
         sent["cylinders_read"] = read
         return sent
 
