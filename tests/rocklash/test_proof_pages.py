@@ -327,7 +327,7 @@ def test_a_known_hand_counts_on_its_next_sheet(petrel: Build, builder: Membershi
     assert client.post(address(petrel, "lash/"), {"act": "manner", "method": "blade"}).status_code == 200
     begun = ClearanceSession.objects.get(build=petrel, signed_at=None)
     assert begun.feel == pytest.approx(learnt["hand"].half)
-    assert "your own hand" in client.get(address(petrel, "lash/")).content.decode()
+    assert "as re-checks tell" in client.get(address(petrel, "lash/")).content.decode()
     valve = places[0]
     client.post(
         address(petrel, "lash/"),
@@ -337,7 +337,7 @@ def test_a_known_hand_counts_on_its_next_sheet(petrel: Build, builder: Membershi
     found = found_of(reading, "blade", feel_of(begun))
     assert found.high - reading.goes == pytest.approx(begun.feel)
     assert found_of(reading, "blade").high - reading.goes == pytest.approx(0.01e-3)
-    assert "your own hand" in client.get(address(petrel, "sheet/")).content.decode()
+    assert "as re-checks tell" in client.get(address(petrel, "sheet/")).content.decode()
 
 
 def test_a_block_of_known_size_tells_the_zero(petrel: Build, client: Client) -> None:

@@ -4,16 +4,26 @@ Check values: 22.1 to 22.5, 23.1 to 23.3 of the trade's list of methods; conjuga
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 from scipy.stats import binomtest
 
+from tests.valvetrain.builders import known_build
 from valvetrain.errors import OutOfRangeError
+from valvetrain.formats import build_file
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import Basis, Figure
+from valvetrain.studies.clearance.hours_left import Passage, hours_left
+from valvetrain.studies.clearance.shim_plan import ClearanceLimits
 from valvetrain.studies.proof import evidence, own_hand, own_results, planner, score, throttle
 from valvetrain.studies.proof.own_hand import PRIOR, Pair, Seen
+from valvetrain.studies.proof.own_results import Learned, Result
+from valvetrain.studies.train.assembly import complete
 
 EIGHT = [0.008, -0.003, 0.004, 0.006, 0.001, 0.009, -0.002, 0.005]
 
@@ -141,7 +151,7 @@ def test_scores_say_when_bands_are_too_narrow() -> None:
 @given(st.lists(st.floats(1e6, 1e8), min_size=1, max_size=20))
 def test_own_results_move_towards_what_was_found(results: list[float]) -> None:
     trade = (20e6, 5e6, 40e6)
-    found = own_results.learn(own_results.Learned.STIFFNESS, trade, results)
+    found = own_results.learn(Learned.STIFFNESS, [Result(value=each) for each in results], trade)
     mean = math.exp(sum(math.log(each) for each in results) / len(results))
     assert min(mean, trade[0]) * 0.999 <= found.middle <= max(mean, trade[0]) * 1.001
     assert found.low < found.middle < found.high
@@ -155,13 +165,77 @@ def test_own_results_cover_the_next_engine() -> None:
     trade = (20e6, 5e6, 40e6)
     for _ in range(300):
         engines = np.exp(math.log(draw.uniform(12e6, 30e6)) + 0.2 * draw.standard_normal(7))
-        found = own_results.learn(own_results.Learned.STIFFNESS, trade, engines[:6].tolist())
+        found = own_results.learn(Learned.STIFFNESS, [Result(value=each) for each in engines[:6].tolist()], trade)
         held += found.low <= engines[6] <= found.high
         narrower += found.high / found.low < trade[2] / trade[1]
     assert held / 300 > 0.9
     assert narrower / 300 > 0.9
     with pytest.raises(OutOfRangeError):
-        own_results.learn(own_results.Learned.DAMPING, (0.02, 0.005, 0.05), [0.0])
+        own_results.learn(Learned.DAMPING, [Result(value=0.0)])
+
+
+@pytest.mark.parametrize("values", [[], [1.3], [0.8, 0.9, 1.3, 0.7, 1.5]])
+def test_exact_results_follow_the_closed_form(values: list[float]) -> None:
+    """Without doubts of their own the next engine is a Student's t (Gelman et al., BDA3, section 3.3), and with none at all the trade's band."""
+    trade = (1.0, 0.5, 2.0)
+    found = own_results.learn(Learned.STIFFNESS, [Result(value=each) for each in values], trade)
+    spread = math.log(4.0) / (2.0 * stats.t.ppf(0.975, 4) * math.sqrt(2.0))
+    logs = np.log(values)
+    worth, freedom = 1.0 + len(values), 4.0 + len(values)
+    mean = logs.sum() / worth
+    square = 4.0 * spread**2 + (logs**2).sum() - worth * mean**2
+    half = stats.t.ppf(0.975, freedom) * math.sqrt(square / freedom * (1.0 + 1.0 / worth))
+    assert (found.low, found.middle, found.high) == pytest.approx((math.exp(mean - half), math.exp(mean), math.exp(mean + half)), rel=2e-4)
+
+
+def test_a_vague_result_moves_little_and_no_order_matters() -> None:
+    """A result as wide as the trade itself counts for less than an exact one; what it is told with never turns the band about."""
+    exact = own_results.learn(Learned.DAMPING, [Result(value=2.0)] * 4)
+    vague = own_results.learn(Learned.DAMPING, [Result(value=2.0, doubt=0.8)] * 4)
+    assert 1.0 < vague.middle < exact.middle < 2.0
+    assert vague.high / vague.low > exact.high / exact.low
+    mixed = [Result(value=1.2, doubt=0.2), Result(value=0.7, doubt=0.5), Result(value=1.9)]
+    there, back = (own_results.learn(Learned.DAMPING, each) for each in (mixed, mixed[::-1]))
+    assert (there.low, there.high) == pytest.approx((back.low, back.high))
+
+
+@pytest.mark.parametrize(("truth", "doubt"), [(1.5, 0.3), (0.7, 0.1), (1.0, 0.9)])
+def test_what_an_observation_says_alone_is_told_apart_from_the_belief_it_was_mixed_with(truth: float, doubt: float) -> None:
+    """Product of two normal courses by hand: belief about 1.2 of the trade's within a factor of 2 (k = 2), an observation of `truth`."""
+    share, part = 1.0, 1.2
+    wide = math.log1p(share) / 2.0
+    precision = 1.0 / wide**2 + 1.0 / doubt**2
+    after = (math.log(part) / wide**2 + math.log(truth) / doubt**2) / precision
+    told = own_results.told_by((after - math.log(part)) / wide, 1.0 / math.sqrt(precision) / wide, share, part)
+    assert told is not None
+    assert (told.value, told.doubt) == pytest.approx((truth, doubt))
+    assert own_results.told_by(0.1, 0.99, share) is None
+
+
+def test_own_results_move_estimates_and_nothing_else() -> None:
+    """A train twice as stiff as supposed floats elsewhere; what was typed stays; the record's file carries none of it."""
+    record = known_build()
+    own = {"train_stiffness": Figure(2.0, 0.6, Basis.ESTIMATE), "spring_damping": Figure(0.5, 0.2, Basis.ESTIMATE)}
+    plain, moved = complete(record), complete(replace(record, own=own))
+    for key, part, share in (("train_stiffness", 2.0, 0.3), ("spring_damping", 0.5, 0.4)):
+        assert moved.engine[key].value == pytest.approx(part * plain.engine[key].value)
+        assert moved.engine[key].spread == pytest.approx(share * moved.engine[key].value)
+    vibration = moved.proposed.sides[Side.INTAKE].vibration
+    assert vibration["train_stiffness"] == moved.engine["train_stiffness"]
+    typed = Figure(17e6, 1e6, Basis.MEASURED)
+    both = replace(record, own=own, engine={**record.engine, "train_stiffness": typed})
+    assert complete(both).engine["train_stiffness"] == typed
+    assert build_file.write(replace(record, own=own)) == build_file.write(record)
+
+
+def test_a_pace_of_ones_own_shortens_the_wait_where_little_was_read() -> None:
+    """Two sheets that show no wear: with engines that close fast the limit may come sooner, with slow ones later."""
+    limits = ClearanceLimits(0.10e-3, 0.20e-3)
+    sheets = [Passage(0.0, 0.14e-3, 0.14e-3, 0.01e-3), Passage(8.0, 0.14e-3, 0.14e-3, 0.01e-3)]
+    fast, usual, slow = (hours_left(sheets, limits, pace) for pace in ((3e-6, 1e-6), None, (0.2e-6, 0.1e-6)))
+    assert fast.least is not None
+    assert usual.least is not None
+    assert fast.least < usual.least < (slow.least or math.inf)
 
 
 def test_throttles() -> None:

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from rocklash.answers.hands import pairs_of
+from rocklash.answers.own_priors import own_blade
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import changes_of, kind_of
 from rocklash.answers.stale import Stale
@@ -77,7 +78,9 @@ def clearance_keys(adjuster: str, follower: str) -> list[str]:
 
 def engine_figures(build: Build, answer: BuildResult) -> FigureMap:
     """Engine figures with gaps filled, also when the build's other figures contradict one another."""
-    return answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine)
+    return (
+        answer.review.completed.engine if answer.review else complete_engine(kind_of(build.engine), answer.record.engine, answer.record.own)
+    )
 
 
 def counting_figures(build: Build, answer: BuildResult) -> FigureMap:
@@ -170,17 +173,18 @@ def feel_of(session: ClearanceSession | None) -> float:
 
 
 def feel_words(session: ClearanceSession | None, system: UnitSystem) -> str:
-    """The same in words; a hand's own says so."""
+    """The same in words; what promises and re-checks told says so."""
     if session is None or not session.feel:
         return quantity(BLADE_FEEL, QuantityKind.LENGTH, system)
     finer = 3 if system is UnitSystem.METRIC else 5
-    return f"{quantity(session.feel, QuantityKind.LENGTH, system, finer)}, your own hand"
+    return f"{quantity(session.feel, QuantityKind.LENGTH, system, finer)}, as re-checks tell"
 
 
 def own_feel(workshop: Workshop, by: int | None) -> float | None:
-    """A hand's own, from its promises and re-checks on signed sheets; None until there are enough."""
+    """A hand's own, from its promises and re-checks on signed sheets; until there are enough, that of the workshop's other hands where it is known;
+    None for the trade's."""
     hand = learn(pairs_of(workshop, by))
-    return hand.half if hand.used else None
+    return hand.half if hand.used else own_blade(workshop)
 
 
 def found_of(reading: Reading, method: str, feel: float = BLADE_FEEL) -> ClearanceInterval:

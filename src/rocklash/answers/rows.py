@@ -1,5 +1,6 @@
 """From rows to the core's record of a build."""
 
+from rocklash.answers.own_priors import own_figures
 from rocklash.answers.stale import Changes, stale_gaps
 from rocklash.records.figure_column import figures_of
 from rocklash.records.models import Build, Engine, Part, SetupRole, SetupSide
@@ -110,4 +111,5 @@ def record_of(build: Build) -> BuildRecord:
         gaps=gaps_of(build),
         goal_facts=dict(build.facts),
         flows=tuple(FlowDocument.model_validate(row).test() for row in build.flows),
+        own=own_figures(build),
     )

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from rocklash.answers.clearances import counting_figures, feel_of, found_of, limits_of
+from rocklash.answers.own_priors import own_pace
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, ClearanceSession, SetupRole
@@ -55,6 +56,7 @@ def trends_of(build: Build, answer: BuildResult, sheets: list[ClearanceSession])
                         titanium=titanium,
                         interval=interval,
                         ratio=blade_ratio(kind_of(build.engine), figures).value,
+                        pace=own_pace(build),
                     ),
                     "",
                 )

@@ -46,7 +46,8 @@ class SideRecord:
 @dataclass(frozen=True)
 class BuildRecord:
     """A build: engine, goal, stock and proposed set-ups, where the valves sit, and the gaps and flows measured in it. `facts` are words of the
-    engine, `goal_facts` those of the goal: fuel, air."""
+    engine, `goal_facts` those of the goal: fuel, air. `own` is what the workshop learnt: parts of what the trade supposes, by the key of the engine's
+    figure; it stays with the workshop and is in no build file."""
 
     name: str
     kind: EngineKind
@@ -60,3 +61,4 @@ class BuildRecord:
     gaps: tuple[GapReading, ...] = ()
     goal_facts: Mapping[str, str] = field(default_factory=dict)
     flows: tuple[FlowTest, ...] = ()
+    own: FigureMap = field(default_factory=dict)

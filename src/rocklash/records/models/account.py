@@ -19,6 +19,7 @@ class Workshop(models.Model):
     schools = models.JSONField(default=dict, blank=True, help_text="school -> way, of jobs begun here")
     day_hours = models.FloatField(default=6.0, help_text="hours of work in a working day")
     hour_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, help_text="what an hour of work costs")
+    own = models.JSONField(default=dict, blank=True, help_text="what its own engines taught: by figure, used or not, and the results")
     created_at = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:

@@ -3,10 +3,22 @@
 import zlib
 from dataclasses import dataclass
 
-from django.db.models import QuerySet
+from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
 
-from rocklash.records.models import Build, Forecast, PlannedShim, ProofFile, ProofKind, ProofTest, Reading, ShimSource, Workshop
+from rocklash.records.models import (
+    Build,
+    Forecast,
+    Part,
+    PlannedShim,
+    ProofFile,
+    ProofKind,
+    ProofTest,
+    Reading,
+    ShimSource,
+    SpringLog,
+    Workshop,
+)
 
 _MOST_PAIRS = 400
 
@@ -77,3 +89,32 @@ def hand_pairs(workshop: Workshop, by: int | None = None) -> list[HandPair]:
             )
         )  # fmt: skip
     return found
+
+
+def telling_builds(workshop: Workshop, most: int) -> list[int]:
+    """Builds that may teach something of the figures the workshop learns about: seen to give up, or with two sheets that carry hours; newest first."""
+    sheets = Count("clearance_sessions", filter=Q(clearance_sessions__hours__isnull=False), distinct=True)
+    seen = Count("observations", filter=Q(observations__in_use=True), distinct=True)
+    found = (
+        Build.objects.filter(workshop=workshop, practice=False).annotate(sheets=sheets, seen=seen).filter(Q(sheets__gt=1) | Q(seen__gt=0))
+    )
+    return list(found.order_by("-pk").values_list("pk", flat=True)[:most])
+
+
+def spring_pairs(workshop: Workshop) -> list[tuple[Part, SpringLog, SpringLog]]:
+    """Springs of a workshop that were tested new and again after they had run: the newest log of each; parts of practice copies left out."""
+    logs = (
+        SpringLog.objects.filter(part__workshop=workshop)
+        .exclude(part__engine__builds__practice=True)
+        .select_related("part")
+        .order_by("at", "pk")
+    )
+    found: dict[int, dict[bool, SpringLog]] = {}
+    for log in logs:
+        found.setdefault(log.part_id, {})[log.used] = log
+    return [(both[True].part, both[False], both[True]) for both in found.values() if len(both) == 2]
+
+
+def people_of(workshop: Workshop) -> list[tuple[int, str]]:
+    """Number and name of everybody in a workshop."""
+    return [(row.user_id, row.user.get_username()) for row in workshop.memberships.select_related("user").order_by("pk")]

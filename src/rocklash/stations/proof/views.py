@@ -1,5 +1,6 @@
 """Proof: what the engine did before and after, and what that teaches."""
 
+from functools import partial
 from typing import Any
 from urllib.parse import urlencode
 
@@ -12,6 +13,8 @@ from django.utils.text import slugify
 from rocklash.answers import stand_ins
 from rocklash.answers.clearances import statuses
 from rocklash.answers.hands import pairs_of
+from rocklash.answers.own_priors import is_used, kept_results, prior_of
+from rocklash.answers.own_results import aged
 from rocklash.answers.proof import firing_trouble, usual_top, would_move
 from rocklash.answers.proof_files import samples_in
 from rocklash.desk.access import in_shop, on_build
@@ -23,8 +26,8 @@ from rocklash.records.selectors import proof as rows
 from rocklash.records.selectors.builds import build_row_or_404
 from rocklash.records.selectors.job import finding_pictures_of, findings_of
 from rocklash.records.selectors.springs import rested_on
-from rocklash.stations.proof.commands import tests
-from rocklash.stations.proof.pages import cylinders, failure, glance, learn, pulls, runs
+from rocklash.stations.proof.commands import own_results, tests
+from rocklash.stations.proof.pages import cylinders, failure, glance, learn, own, pulls, runs
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.proof import planner
 from valvetrain.studies.proof.air import Standard
@@ -39,6 +42,7 @@ _PULLS = {"rev": tests.KeepRev, "sound": tests.KeepSound, "anchor": tests.Anchor
 _RUNS = {"run": tests.KeepRun, "remove": tests.RemoveTest}
 _THROTTLE = {"vacuum": tests.KeepVacuum, "remove": tests.RemoveTest}
 _FAILURE = {"failure": tests.KeepFailure}
+_LEARN = {"take-in": own_results.TakeIn, "use": own_results.UseResults}
 _STATES = {"seen": "there", "absent": "not there"}
 
 
@@ -120,13 +124,17 @@ def next_view(bench: Bench) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@build_page("proof", "proof/learn.html", fold=True, reads=True)
+@build_page("proof", "proof/learn.html", _LEARN, fold=True)
 def learn_view(bench: Bench) -> dict[str, Any]:
     """What bands were worth over the workshop, and one's own hand."""
     scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
     hand, pairs, other = learn.hand_of_member(pairs_of(bench.member.workshop, bench.member.user_id))
     block = learn.block_words(bench.request.GET, bench.system)
+    shop = bench.member.workshop
+    shop.refresh_from_db(fields=["own"])
     return {
+        "own": own.own_rows(kept_results(shop), partial(is_used, shop), lambda what, about: prior_of(shop, what, about=about), bench.system),
+        "aged": own.aged_words(*aged(bench.build, bench.result), bench.system),
         "block": block, "typed_block": bench.request.GET,
         "scores": scores, "sentence": sentence, "hand": hand, "hand_words": wording.hand_sentence(hand), "pairs": pairs, "other": other,
         "blade": quantity(hand.blade, QuantityKind.LENGTH, bench.system),

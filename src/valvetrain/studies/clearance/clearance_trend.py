@@ -88,10 +88,12 @@ def _line(hours: np.ndarray, wear: np.ndarray, readings: list[SheetReading]) -> 
 
 
 def trend(
-    valve: str, readings: list[SheetReading], limits: ClearanceLimits, *, titanium: bool = False, interval: float | None = None, ratio: float = 1.0
+    valve: str, readings: list[SheetReading], limits: ClearanceLimits, *, titanium: bool = False, interval: float | None = None, ratio: float = 1.0,
+    pace: tuple[float, float] | None = None,
 ) -> Trend:  # fmt: skip
     """The trend of one valve from its sheets, oldest first, since a new one went in last; `interval` the owner's hours between checks.
     `ratio` is valve motion over motion where the blade is: a valve sinks by so much more than the blade tells.
+    `pace` as in `hours_left`.
 
     Raises OutOfRangeError for fewer than one sheet, or hours that do not grow.
     """
@@ -130,7 +132,7 @@ def trend(
             words=alone,
         )
     rate, band = _line(hours, wear, readings)
-    left = hours_left([Passage(each.hours, each.found, each.left, each.half) for each in readings], limits)
+    left = hours_left([Passage(each.hours, each.found, each.left, each.half) for each in readings], limits, pace)
     jumped = any(step.end == readings[-1].hours for step in steps)  # a jump on the newest sheet is not waited out
     spent, told = _titanium(new_at, float(hours[-1]), float(-wear.min()) * ratio) if titanium else (False, [])
     proposed = [each for each in (interval, None if left.least is None else _HALF * left.least) if each is not None]

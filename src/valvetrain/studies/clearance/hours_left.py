@@ -86,7 +86,9 @@ def _courses(start: float, now: float) -> list[tuple[float, Array, Callable[[flo
     return found
 
 
-def _fit(passages: list[Passage], share: float, rate_over: Array, ahead: Callable[[float], float]) -> _Course:
+def _fit(
+    passages: list[Passage], share: float, rate_over: Array, ahead: Callable[[float], float], pace: tuple[float, float]
+) -> _Course:  # fmt: skip
     hours = np.array([each.hours for each in passages])
     t = np.linspace(hours[0], hours[-1], len(rate_over))
     worn = np.concatenate([[0.0], np.cumsum((rate_over[1:] + rate_over[:-1]) / 2.0 * np.diff(t))])
@@ -106,8 +108,8 @@ def _fit(passages: list[Passage], share: float, rate_over: Array, ahead: Callabl
     design[:, -1] = -phi[at]
     read = np.diag([row[3] ** 2 / 3.0 + 1e-16 for row in rows])
     precision = np.zeros((count + 1, count + 1))
-    precision[-1, -1] = 1.0 / _PRIOR[1] ** 2
-    rate = _PRIOR[0]
+    precision[-1, -1] = 1.0 / pace[1] ** 2
+    rate = pace[0]
     steps = np.diff(phi)
     for _ in range(3):
         # a walk back from now: what one interval wore more or less than its course shifts every earlier reading alike
@@ -117,7 +119,7 @@ def _fit(passages: list[Passage], share: float, rate_over: Array, ahead: Callabl
         normal = design.T @ inverse @ design + precision
         cover = np.linalg.inv(normal)
         prior = np.zeros(count + 1)
-        prior[-1] = _PRIOR[0] / _PRIOR[1] ** 2
+        prior[-1] = pace[0] / pace[1] ** 2
         best = cover @ (design.T @ inverse @ y + prior)
         rate = float(best[-1])
     rest = y - design @ best
@@ -142,9 +144,10 @@ def _chance(courses: list[_Course], limits: ClearanceLimits, hours: float) -> fl
     return min(total, 1.0)
 
 
-def hours_left(passages: list[Passage], limits: ClearanceLimits) -> HoursLeft:
-    """Hours until the clearance leaves its limits, from two sheets or more, oldest first."""
-    fitted = [_fit(passages, *course) for course in _courses(passages[0].hours, passages[-1].hours)]
+def hours_left(passages: list[Passage], limits: ClearanceLimits, pace: tuple[float, float] | None = None) -> HoursLeft:
+    """Hours until the clearance leaves its limits, from two sheets or more, oldest first; `pace` is the rate supposed before anything is read and
+    its scatter (m/h), where a workshop knows its own."""
+    fitted = [_fit(passages, *course, pace or _PRIOR) for course in _courses(passages[0].hours, passages[-1].hours)]
     best = max(each.weight for each in fitted)
     weights = [math.exp(each.weight - best) for each in fitted]
     total = sum(weights)

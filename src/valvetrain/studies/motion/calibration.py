@@ -45,11 +45,13 @@ class Observation:
 
 @dataclass(frozen=True)
 class Learnt:
-    """How much an observation moved one figure: its mean and standard deviation before and after, in figures' own SI."""
+    """How much an observation moved one figure: its mean before and after, in figures' own SI, by how many of its standard deviations
+    (`score`), and by what part the doubt narrowed."""
 
     name: str
     before: float
     after: float
+    score: float
     narrowed: float
 
 
@@ -126,7 +128,7 @@ def _learnt(drawn: Draws, weights: Array) -> tuple[Learnt, ...]:
         middle = float(np.dot(weights, score) / weights.sum())
         wide = math.sqrt(float(np.dot(weights, (score - middle) ** 2) / weights.sum()))
         if abs(middle) > 0.35 or wide < 0.8:
-            found.append(Learnt(name, float(np.median(row)), mean, 1.0 - wide))
+            found.append(Learnt(name, float(np.median(row)), mean, middle, 1.0 - wide))
     return tuple(sorted(found, key=lambda item: -item.narrowed))[:5]
 
 

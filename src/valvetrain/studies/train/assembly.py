@@ -344,7 +344,7 @@ def _told_of_both(record: BuildRecord) -> BuildRecord:
 def complete(record: BuildRecord) -> CompletedBuild:
     """Fill every gap of a record. Raises ValveTrainError naming set-up and side when figures contradict each other."""
     record = _told_of_both(record)
-    engine = estimates.complete_engine(record.kind, record.engine)
+    engine = estimates.complete_engine(record.kind, record.engine, record.own)
     done: dict[str, dict[Side, CompletedSide]] = {"stock": {}, "proposed": {}}
     joints: dict[Side, Joint] = {}
     names = _names(record)

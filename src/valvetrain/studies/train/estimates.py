@@ -33,8 +33,14 @@ _LIFTERS, _PRELOAD = estimate(7000 / 60, 0.15), estimate(0.8 * _MM, 0.6)
 _TRAIN_STIFFNESS = {Gear.DOHC: 20e6, Gear.OHC: 12e6, Gear.PUSH_ROD: 3e6, Gear.SIDE_VALVE: 15e6}  # N/m at the valve
 
 
-def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
-    """Engine figures: the known ones, and an estimate for each that is missing."""
+def _learnt(usual: Figure, own: Figure | None) -> Figure:
+    """An estimate as the workshop's own results have it: moved, and as sure as they leave it."""
+    return usual if own is None else estimate(usual.value * own.value, own.spread / own.value)
+
+
+def complete_engine(kind: EngineKind, known: FigureMap, learnt: FigureMap | None = None) -> dict[str, Figure]:
+    """Engine figures: the known ones, and an estimate for each that is missing; `learnt` holds parts of the trade's that a workshop found."""
+    learnt = learnt or {}
     own = class_of(kind, known)
     guess = dict(known)
     guess.setdefault("bore", estimate(own.bore * _MM, 0.24))
@@ -58,12 +64,13 @@ def complete_engine(kind: EngineKind, known: FigureMap) -> dict[str, Figure]:
     guess.setdefault("rocker_ratio", estimate(1.3, 0.1) if kind.follower is Follower.FINGER else estimate(1.0, 0.0))
     guess.setdefault("screw_ratio", estimate(1.0, 0.0))
     guess.setdefault("screw_pitch", estimate(0.75 * _MM, 0.3))
-    guess.setdefault("train_stiffness", estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0))
+    stiff = estimate(_TRAIN_STIFFNESS[kind.gear], 0.7 if kind.gear is Gear.PUSH_ROD else 1.0)
+    guess.setdefault("train_stiffness", _learnt(stiff, learnt.get("train_stiffness")))
     if kind.adjuster is Adjuster.HYDRAULIC:
         guess.setdefault("hydraulic_limit", _LIFTERS)
         guess.setdefault("hydraulic_preload", _PRELOAD)
     for key, (value, share) in VIBRATION.items():
-        guess.setdefault(key, estimate(value, share))
+        guess.setdefault(key, _learnt(estimate(value, share), learnt.get(key)))
     # a finger's blade stands at the cam, so the ratio of the blade is that of the lift
     lever = guess["rocker_ratio"].value if kind.follower is Follower.FINGER else 1.3
     guess.setdefault("lift_ratio", estimate(1.0 if kind.follower in (Follower.BUCKET, Follower.TAPPET) else lever, 0.1))
@@ -105,7 +112,10 @@ def vibration(engine: FigureMap, spring_facts: tuple[Mapping[str, str], ...]) ->
     figures = {key: engine[key] for key in ("train_stiffness", *VIBRATION)}
     rubs = any(facts.get("nested") in ("interference", "damper") for facts in spring_facts)
     if rubs and figures["spring_damping"].basis is Basis.ESTIMATE:
-        figures["spring_damping"] = _RUBBING
+        held = figures["spring_damping"]
+        usual = VIBRATION["spring_damping"]
+        same = held.value == usual[0] and held.spread == usual[0] * usual[1]
+        figures["spring_damping"] = _RUBBING if same else _learnt(_RUBBING, Figure(held.value / usual[0], held.spread / usual[0]))
     return figures
 
 
