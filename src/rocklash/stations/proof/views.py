@@ -129,13 +129,13 @@ def learn_view(bench: Bench) -> dict[str, Any]:
     """What bands were worth over the workshop, and one's own hand."""
     scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
     hand, pairs, other = learn.hand_of_member(pairs_of(bench.member.workshop, bench.member.user_id))
-    block = learn.block_words(bench.request.GET, bench.system)
+    zero_told = learn.block_words(bench.request.GET, bench.system)
     shop = bench.member.workshop
     shop.refresh_from_db(fields=["own"])
     return {
         "own": own.own_rows(kept_results(shop), partial(is_used, shop), lambda what, about: prior_of(shop, what, about=about), bench.system),
-        "aged": own.aged_words(*aged(bench.build, bench.result), bench.system),
-        "block": block, "typed_block": bench.request.GET,
+        "has_own": bool(shop.own), "aged": own.aged_words(*aged(bench.build, bench.result), bench.system),
+        "zero_told": zero_told, "typed_block": bench.request.GET,
         "scores": scores, "sentence": sentence, "hand": hand, "hand_words": wording.hand_sentence(hand), "pairs": pairs, "other": other,
         "blade": quantity(hand.blade, QuantityKind.LENGTH, bench.system),
         "slips": [(each.valve, quantity(each.error, QuantityKind.LENGTH, bench.system)) for each in hand.slips],
