@@ -29,6 +29,7 @@ _BETWEEN = 0.55  # weight of the places between half orders
 _OTHER = 0.1  # weight of a half order that even firing does not feed
 _FADE = 500.0  # Hz above which lines count less
 _MOST_LINES = 160
+_AT_ONCE = 400  # pieces between two looks at whether to go on
 _SCORE, _LINEAR, _SQUARE = 6.0, 0.10, 0.012
 _FALL, _RISE = 9, 4  # most steps a frame: an engine falls quickly in a gear change, and never rises so; this keeps off the octave above
 HEARD = 0.75  # median score from which a speed is told
@@ -81,13 +82,16 @@ def _comb(layout: Layout, speeds: Samples) -> Frames:
     return np.asarray(comb / np.sqrt(norm), dtype=np.float32)
 
 
-def _flattened(pieces: Frames) -> Frames:
-    """Log magnitude of windowed pieces without its slow course over frequency and without what stands all the time."""
-    bins = np.abs(rfft(pieces, _PADDED, axis=1))
-    log = np.log(bins + 1e-7 * float(bins.max() or 1.0))
-    flat = np.clip(log - uniform_filter1d(log, round(_FLATTEN * _PADDED / _RATE), axis=1), -1.0, 2.2)
-    standing = np.median(flat[:: max(1, len(flat) // 400)], axis=0)
-    return np.asarray(flat - _STANDING * standing, dtype=np.float32)
+def _flattened(bins: Frames) -> Frames:
+    """Log of magnitudes without its slow course over frequency and without what stands all the time; the magnitudes are written over."""
+    bins += 1e-7 * float(bins.max() or 1.0)
+    np.log(bins, out=bins)
+    for start in range(0, len(bins), _AT_ONCE):
+        part = bins[start : start + _AT_ONCE]
+        part -= uniform_filter1d(part, round(_FLATTEN * _PADDED / _RATE), axis=1)
+    np.clip(bins, -1.0, 2.2, out=bins)
+    bins -= (_STANDING * np.median(bins[:: max(1, len(bins) // 400)], axis=0)).astype(np.float32)
+    return bins
 
 
 def _path(score: Frames) -> NDArray[np.int64]:
@@ -123,7 +127,7 @@ def _between(score: Frames, path: NDArray[np.int64], speeds: Samples, step: floa
     return speeds[at] * np.exp(np.clip(shift, -0.5, 0.5) * step), mid
 
 
-def _windows(samples: Samples, rate: int, centres: Samples, slope: Samples) -> Frames:
+def _windows(samples: Frames, rate: int, centres: Samples, slope: Samples) -> Frames:
     """Pieces around the centres, each read at a pace that follows the slope d ln N / dt there, so that its lines stand still."""
     count = round(_WINDOW * _RATE)
     even = (np.arange(count) - (count - 1) / 2.0) / _RATE
@@ -133,8 +137,17 @@ def _windows(samples: Samples, rate: int, centres: Samples, slope: Samples) -> F
     place = np.clip((centres[:, None] + bent) * rate, 0.0, len(samples) - 1.001)
     low = place.astype(np.int32)
     part = (place - low).astype(np.float32)
-    held = samples.astype(np.float32)
-    return np.asarray((held[low] * (1.0 - part) + held[low + 1] * part) * np.hanning(count).astype(np.float32), dtype=np.float32)
+    return np.asarray((samples[low] * (1.0 - part) + samples[low + 1] * part) * np.hanning(count).astype(np.float32), dtype=np.float32)
+
+
+def _spectra(samples: Frames, rate: int, centres: Samples, slope: Samples, told: Callable[[float], None]) -> Frames:
+    """Magnitudes of the pieces around the centres, some hundred pieces at once, so that minutes of sound need no more memory than their spectra."""
+    bins = np.empty((len(centres), _PADDED // 2 + 1), dtype=np.float32)
+    for start in range(0, len(centres), _AT_ONCE):
+        part = slice(start, start + _AT_ONCE)
+        bins[part] = np.abs(rfft(_windows(samples, rate, centres[part], slope[part]), _PADDED, axis=1))
+        told(min(1.0, (start + _AT_ONCE) / len(centres)))
+    return bins
 
 
 def _slope(time: Samples, speed: Samples, at: Samples, heard: NDArray[np.bool_]) -> Samples:
@@ -158,19 +171,21 @@ def follow(
     """
     sound = np.asarray(samples, dtype=float)
     fine_rate = 4 * _RATE
-    fine = resample_poly(
-        resample_poly(sound, _RATE, rate), 4, 1
-    )  # nothing above 6 kHz is left that a straight line between samples would fold
+    # nothing above 6 kHz is left that a straight line between samples would fold
+    fine = resample_poly(resample_poly(sound, _RATE, rate), 4, 1).astype(np.float32)
     length = len(fine) / fine_rate
     coarse_at = np.arange(_WINDOW / 2.0, max(length - _WINDOW / 2.0, _WINDOW / 2.0 + 1e-6), 2.0 * _HOP)
     at = np.arange(_WINDOW / 2.0, max(length - _WINDOW / 2.0, _WINDOW / 2.0 + 1e-6), _HOP)
     speeds = _candidates(layout, 2.0 * _STEP)
-    score = _flattened(_windows(fine, fine_rate, coarse_at, np.zeros_like(coarse_at))) @ _comb(layout, speeds).T
+    spectra = _spectra(fine, fine_rate, coarse_at, np.zeros_like(coarse_at), lambda part: told(0.25 * part))
+    score = _flattened(spectra) @ _comb(layout, speeds).T
     told(0.35)
     first, felt = _between(score, _path(score), speeds, 2.0 * _STEP)
     heard = median_filter(felt, 5, mode="nearest") > 0.6 * HEARD
     speeds = _candidates(layout, _STEP)
-    score = _flattened(_windows(fine, fine_rate, at, _slope(coarse_at, first, at, heard))) @ _comb(layout, speeds).T
+    slope = _slope(coarse_at, first, at, heard)
+    spectra = _spectra(fine, fine_rate, at, slope, lambda part: told(0.35 + 0.35 * part))
+    score = _flattened(spectra) @ _comb(layout, speeds).T
     told(0.8)
     speed, felt = _between(score, _path(score), speeds, _STEP)
     speed = median_filter(speed, 3, mode="nearest")
