@@ -73,7 +73,7 @@ class Reader(Client):
         response = super().request(**request)
         if not response.streaming:
             assert "\ue000".encode() not in response.content
-            assert b"Block Node" not in response.content and b"&lt;Block" not in response.content
+            assert b"&lt;Block Node" not in response.content  # a name of the context that a tag has taken
             if response.headers.get("Content-Type", "").startswith("text/html"):  # where a template breaks its line, a reader sees a space
                 parts = re.split(rb"(<textarea.*?</textarea>)", response.content, flags=re.DOTALL)
                 response.content = b"".join(part if part.startswith(b"<textarea") else part.replace(b"\n", b" ") for part in parts)

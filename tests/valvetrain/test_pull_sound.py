@@ -18,7 +18,7 @@ from valvetrain.errors import BuildFileError
 from valvetrain.formats import recording
 from valvetrain.formulas.sound_orders import firing_frequency, half_order, heard_frequency, line_weights, speed_of_a_pass
 from valvetrain.simulators.pull_sound import Giving, PullPlan, PullSound, make
-from valvetrain.studies.proof.sound.giving_up import odds
+from valvetrain.studies.proof.sound.giving_up import Features, odds
 from valvetrain.studies.proof.sound.hearing import Heard, hear
 from valvetrain.studies.proof.sound.tracker import Layout
 
@@ -187,3 +187,14 @@ def test_orders_and_passing_by() -> None:
     coming, going = (heard_frequency(9000.0, closing, 343.2) for closing in (25.0, -25.0))
     assert (coming, going) == pytest.approx((9707.102451, 8388.919066))
     assert speed_of_a_pass(coming, going) == pytest.approx(9000.0)
+
+
+@pytest.mark.parametrize(("pace", "least", "most"), [(0.010, 0.0, 0.05), (0.035, 0.4, 0.6), (0.060, 0.9, 0.95), (-0.02, 0.9, 0.95)])
+def test_a_creeping_pull_leaves_ragged_and_clatter_open(pace: float, least: float, most: float) -> None:
+    """On pulls of 40 to 60 s simulated clatter was taken for ragged with odds of 93 in 100: below the pace the odds were fitted at, only a beat counts."""
+    misfires = odds(Features(periodic=0.2, deeper=1.0, higher=-1.0, uneven=1.0, soft=0.8, pace=pace), 3.0)
+    beat = odds(Features(periodic=0.9, deeper=1.2, higher=0.0, uneven=0.3, soft=0.1, pace=pace), 3.0)
+    assert least <= misfires.ragged <= most
+    assert beat.limiter > 0.9
+    for each in (misfires, beat):
+        assert sum(astuple(each)) == pytest.approx(1.0)

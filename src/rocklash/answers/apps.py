@@ -12,5 +12,5 @@ class AnswersConfig(AppConfig):
 
     def ready(self) -> None:
         """Declare every kind of work, so that a worker knows them all."""
-        for kind in ("calibration", "documents", "motion"):
+        for kind in ("calibration", "documents", "motion", "proof_files"):
             import_module(f"rocklash.answers.{kind}")

@@ -4,6 +4,7 @@ import math
 import statistics
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from rocklash.answers.calibration import learning_of
 from rocklash.answers.hands import pairs_of
@@ -107,6 +108,16 @@ def joined(workshop: Workshop) -> dict[Learned, list[OwnResult]]:
     """What is kept and what the records hold now: the newer of two with the same words. A result whose working out was thrown away stays."""
     now, kept = gather(workshop), kept_results(workshop)
     return {what: list({row.words: row for row in (*kept[what], *now[what])}.values())[-_MOST_RESULTS:] for what in Learned}
+
+
+def taken_in(workshop: Workshop) -> dict[str, Any]:
+    """What is to be kept with the workshop: every result by figure, switches as they are, on where there was none."""
+    own, found = workshop.own, {}
+    for what, results in joined(workshop).items():
+        key = what.name.lower()
+        if results:
+            found[key] = {"used": own.get(key, {}).get("used", True), "results": [row.kept() for row in results]}
+    return found
 
 
 @dataclass(frozen=True, kw_only=True)

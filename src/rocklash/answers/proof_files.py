@@ -1,19 +1,27 @@
 """What comes as a file, turned into what is kept with a test: plain JSON, SI, thinned to what a picture needs."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+import hashlib
+import zlib
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from valvetrain.errors import BuildFileError
+from rocklash.answers import tasks
+from rocklash.answers.proof import layout_of
+from rocklash.answers.store import content_key
+from rocklash.records.models import Build, ProofKind
+from valvetrain.errors import BuildFileError, StoppedError
 from valvetrain.formats import recording, run_table
 from valvetrain.studies.proof import dyno, road, starter
 from valvetrain.studies.proof.sound.hearing import hear
 from valvetrain.studies.proof.sound.tracker import Layout
 
 _SHOWN = 900  # points of a line that is drawn
+_KIND = "proof"
+AT_ONCE = 1_000_000  # bytes up to which a file is worked out while its sender waits: some 11 s of sound, 30,000 rows
 
 
 def _thin(values: NDArray[np.float64], most: int = _SHOWN, digits: int = 5) -> list[float]:
@@ -21,16 +29,21 @@ def _thin(values: NDArray[np.float64], most: int = _SHOWN, digits: int = 5) -> l
     return [float(f"{value:.{digits}g}") for value in values[::step]]
 
 
-def heard_in(raw: bytes, layout: Layout) -> dict[str, Any]:
-    """What a recording tells. Raises BuildFileError for what is no WAV."""
+def heard_in(raw: bytes, layout: Layout, go_on: tasks.GoOn = lambda _: True) -> dict[str, Any]:
+    """What a recording tells. Raises BuildFileError for what is no WAV or tells nothing, StoppedError where `go_on` says no."""
+
+    def told(share: float) -> None:
+        if not go_on(share):
+            raise StoppedError
+
     sound = recording.read(raw)
-    found = hear(sound.samples, sound.rate, layout)
+    found = hear(sound.samples, sound.rate, layout, told)
     if found.refused or found.track is None or found.end is None or found.odds is None:
-        return {"refused": found.refused or "Nothing is heard in this recording."}
+        raise BuildFileError(found.refused or "Nothing is heard in this recording.")
     track = found.track
     step = max(1, len(track.time) // _SHOWN)
     return {
-        "refused": "", "seconds": len(sound.samples) / sound.rate, "share": round(found.share, 3), "warnings": [*sound.notes, *found.warnings],
+        "seconds": len(sound.samples) / sound.rate, "share": round(found.share, 3), "warnings": [*sound.notes, *found.warnings],
         "end": asdict(found.end), "odds": asdict(found.odds), "changes": [asdict(each) | {"ratio": each.ratio} for each in found.changes],
         "time": _thin(track.time), "speed": _thin(track.speed), "heard": [bool(each) for each in track.heard[::step]],
     }  # fmt: skip
@@ -45,9 +58,9 @@ def starter_in(raw: bytes, angles: Sequence[float], good: Sequence[float]) -> tu
     table = run_table.read(raw, columns, seen.units, needed=("time", "current"))
     found = starter.read(table.columns["time"], table.columns["current"], angles, mark=table.columns.get("mark"), good=good)
     if found.refused:
-        return {"refused": found.refused}, {}, {}
+        raise BuildFileError(found.refused)
     kept = {
-        "refused": "", "share": list(found.share), "error": list(found.error), "speed": found.speed, "anchored": found.anchored,
+        "share": list(found.share), "error": list(found.error), "speed": found.speed, "anchored": found.anchored,
         "trend_only": found.trend_only, "imbalanced": found.imbalanced, "against_good": bool(good), "time": _thin(found.time), "current": _thin(found.current),
         "crest_at": _thin(found.crest_at, 400), "place": [int(each) for each in found.place[:400]],
     }  # fmt: skip
@@ -76,7 +89,9 @@ def _power_of(found: Mapping[str, NDArray[np.float64]], spec: RoadSpec | None) -
     return speed[keep], power[keep]
 
 
-def run_in(raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], spec: RoadSpec | None = None) -> dict[str, Any]:
+def run_in(
+    raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], spec: RoadSpec | None = None, go_on: tasks.GoOn = lambda _: True
+) -> dict[str, Any]:  # fmt: skip
     """A run on its bins: speed (rev/s) and power (W), thinned, with what was left out. Raises BuildFileError naming what lacks."""
     wanted = {key: place for key, place in columns.items() if key in ("time", "rpm", "power", "torque", "road", "lambda")}
     by_power = "rpm" in wanted and bool({"power", "torque"} & wanted.keys())
@@ -89,6 +104,8 @@ def run_in(raw: bytes, columns: Mapping[str, int], units: Mapping[str, str], spe
     if by_power:
         wanted.pop("road", None)
     table = run_table.read(raw, wanted, units)
+    if not go_on(0.7):
+        raise StoppedError
     speed, power = _power_of(table.columns, spec)
     keep = speed > 5.0
     if keep.sum() < 8:
@@ -115,3 +132,62 @@ def samples_in(
     if "rpm" not in wanted or len(wanted) < 2:
         return np.array(found["speed"]), np.array(found["power"])
     return _power_of(run_table.read(raw, wanted, units).columns, None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Work:
+    """A file to be worked out apart from the page: a recording with the engine's layout, or a run with its columns. The file is packed."""
+
+    packed: bytes
+    layout: Layout | None = None
+    columns: Mapping[str, int] = field(default_factory=dict)
+    units: Mapping[str, str] = field(default_factory=dict)
+    spec: RoadSpec | None = None
+
+
+def road_of(conditions: Mapping[str, Any]) -> RoadSpec | None:
+    """The vehicle of a road pull, from how it was made; None where no mass is told."""
+    mass = conditions.get("mass")
+    if mass is None:
+        return None
+    density = road.density_of(conditions.get("ambient") or 101325.0, conditions.get("temperature") or 293.15)
+    slope = (conditions.get("slope") or 0.0) / 100.0
+    vehicle = road.Vehicle(mass=mass, turning=0.03 * mass, drag_area=conditions.get("drag") or 0.45, slope=slope, density=density)
+    return RoadSpec(vehicle=vehicle, turns=(conditions.get("at_100") or 0.0) / (100.0 / 3.6))
+
+
+def work_of(
+    kind: str, conditions: Mapping[str, Any], build: Build, packed: bytes, columns: Mapping[str, int] | None = None, units: Mapping[str, str] | None = None
+) -> Work:  # fmt: skip
+    """What is to be worked out of a test's file."""
+    if kind == ProofKind.SOUND:
+        return Work(packed=packed, layout=layout_of(build, conditions["top"]))
+    return Work(packed=packed, columns=columns or {}, units=units or {}, spec=road_of(conditions))
+
+
+def worked_out(work: Work, raw: bytes, go_on: tasks.GoOn = lambda _: True) -> dict[str, Any]:
+    """What comes of it. Raises BuildFileError naming what lacks, StoppedError where `go_on` says no."""
+    if work.layout is not None:
+        return heard_in(raw, work.layout, go_on)
+    return run_in(raw, work.columns, work.units, work.spec, go_on)
+
+
+@tasks.kind(_KIND)
+def _work(work: Work, go_on: tasks.GoOn) -> dict[str, Any]:
+    go_on(0.02)
+    return worked_out(work, zlib.decompress(work.packed), go_on)
+
+
+def key_of(work: Work) -> str:
+    """A name for what comes of it."""
+    return content_key(hashlib.blake2b(work.packed).hexdigest(), replace(work, packed=b""))
+
+
+def asked_of(key: str, work: Callable[[], Work]) -> tasks.Asked:
+    """How far it is; begun, with what `work` gives, where nobody has."""
+    return tasks.peek(_KIND, key) or tasks.ask(_KIND, key, work())
+
+
+def leave_out(key: str) -> None:
+    """Nobody waits for it any more."""
+    tasks.stop(_KIND, key)

@@ -7,6 +7,7 @@ from pathlib import Path
 from django.db import transaction
 from django.utils import timezone
 
+from rocklash.answers.own_results import taken_in
 from rocklash.commands.builds import keep_record
 from rocklash.demo.jobs import load_jobs
 from rocklash.demo.proof import load_proof
@@ -33,7 +34,6 @@ from rocklash.records.models import (
     User,
     Workshop,
 )
-from rocklash.stations.proof.commands.own_results import TakeIn
 from valvetrain.formats import build_file
 from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.figure import Basis
@@ -106,7 +106,7 @@ def load() -> None:
     for size, count in _SHELF:
         ShimStock.objects.create(workshop=shop, size=size / 1e3, shape="9.5 mm round", count=count)
     dunlin = Build.objects.get(workshop=shop, name="Dunlin 598")
-    TakeIn(members["builder"], dunlin).run()
+    Workshop.objects.filter(pk=shop.pk).update(own=taken_in(shop))
     OverRevCase.objects.create(
         build=dunlin, before=10900 / 60, gear_from=1.52, gear_to=1.87, note="third into second, end of the ice straight", by=members["builder"].user
     )  # fmt: skip

@@ -115,8 +115,8 @@ def build_row_or_404(workshop: Workshop, number: int) -> Build:
         When(sent_at__isnull=False, then=Value("sent")), default=Value("written"),
     )  # fmt: skip
     at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
-    proved = Exists(ProofTest.objects.filter(build=OuterRef("pk"), phase="after"))
-    tested = Exists(ProofTest.objects.filter(build=OuterRef("pk")))
+    proved = Exists(ProofTest.objects.filter(build=OuterRef("pk"), phase="after").exclude(found__has_key="pending"))
+    tested = Exists(ProofTest.objects.filter(build=OuterRef("pk")).exclude(found__has_key="pending"))
     job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
     return get_object_or_404(
         builds_of(workshop).annotate(

@@ -21,17 +21,28 @@ from rocklash.records.models import (
 )
 
 _MOST_PAIRS = 400
+PENDING = "pending"  # in what was found of a file: the name of the work under way
 
 
 def tests_of(build: Build, *kinds: ProofKind) -> list[ProofTest]:
-    """Tests of a build, all or of some kinds, oldest first; without their files."""
-    rows: QuerySet[ProofTest] = ProofTest.objects.filter(build=build).select_related("by")
+    """Tests of a build, all or of some kinds, oldest first; without their files, and without those whose file is still being worked out."""
+    rows: QuerySet[ProofTest] = ProofTest.objects.filter(build=build).exclude(found__has_key=PENDING).select_related("by")
     return list(rows.filter(kind__in=kinds) if kinds else rows)
 
 
+def pending_of(build: Build, *kinds: ProofKind) -> list[ProofTest]:
+    """Tests whose file is being worked out: they tell nothing yet."""
+    return list(ProofTest.objects.filter(build=build, kind__in=kinds, found__has_key=PENDING))
+
+
+def any_test_or_404(build: Build, number: int) -> ProofTest:
+    """One test of a build, also one whose file is still being worked out."""
+    return get_object_or_404(ProofTest.objects.filter(build=build), pk=number)
+
+
 def test_or_404(build: Build, number: int, *kinds: ProofKind) -> ProofTest:
-    """One test of a build."""
-    rows = ProofTest.objects.filter(build=build)
+    """One test of a build that tells something."""
+    rows = ProofTest.objects.filter(build=build).exclude(found__has_key=PENDING)
     return get_object_or_404(rows.filter(kind__in=kinds) if kinds else rows, pk=number)
 
 

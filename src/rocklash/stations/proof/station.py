@@ -42,6 +42,7 @@ STATION = Station(
         path("learn/", views.learn_view, name="proof-learn"),
         path("failure/", views.failure_view, name="proof-failure"),
         path("failure/report.pdf", views.report_view, name="proof-report"),
+        path("working/<int:test>/", views.working_view, name="proof-working"),
         path("file/<int:test>/", views.file_view, name="proof-file"),
         path("stand-in/<slug:what>/", views.stand_in_view, name="proof-stand-in"),
     ],

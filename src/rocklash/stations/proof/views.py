@@ -5,6 +5,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
@@ -32,14 +33,14 @@ from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.proof import planner
 from valvetrain.studies.proof.air import Standard
 from valvetrain.studies.proof.evidence import CANNOT_KNOW
-from valvetrain.units import QuantityKind, quantity
+from valvetrain.units import QuantityKind, UnitSystem, quantity
 from valvetrain.wording import proof as wording
 
 _CYLINDERS = {
     "compression": tests.KeepCompression, "leak": tests.KeepLeak, "light": tests.KeepLight, "starter": tests.KeepStarter, "remove": tests.RemoveTest,
 }  # fmt: skip
-_PULLS = {"rev": tests.KeepRev, "sound": tests.KeepSound, "anchor": tests.AnchorTo, "remove": tests.RemoveTest}
-_RUNS = {"run": tests.KeepRun, "remove": tests.RemoveTest}
+_PULLS = {"rev": tests.KeepRev, "sound": tests.KeepSound, "anchor": tests.AnchorTo, "heard": tests.TakeFound, "remove": tests.RemoveTest}
+_RUNS = {"run": tests.KeepRun, "heard": tests.TakeFound, "remove": tests.RemoveTest}
 _THROTTLE = {"vacuum": tests.KeepVacuum, "remove": tests.RemoveTest}
 _FAILURE = {"failure": tests.KeepFailure}
 _LEARN = {"take-in": own_results.TakeIn, "use": own_results.UseResults}
@@ -50,6 +51,11 @@ def _tight(bench: Bench) -> tuple[int, ...]:
     """Cylinders with a clearance below its range, from the newest sheet."""
     found = statuses(bench.build, bench.session, bench.result)
     return tuple(sorted({row.position.cylinder for row in found if row.state == "tight"}))
+
+
+def _working(bench: Bench, kind: ProofKind) -> list[pulls.Working]:
+    """Files of this kind that are being worked out, each begun if it is not yet."""
+    return [pulls.working_of(test, tests.tell_work(test), bench.system) for test in rows.pending_of(bench.build, kind)]
 
 
 @build_page("proof", "proof/glance.html", {"foretell": tests.MakeForecasts}, fold=True, target=lambda bench, _act, _place: bench.result)
@@ -81,6 +87,7 @@ def pulls_view(bench: Bench) -> dict[str, Any]:
     """Where it gave up, by tachometer and by ear."""
     found, seen = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND), rested_on(bench.build)
     return {
+        "working": _working(bench, ProofKind.SOUND),
         "tests": [pulls.view_of(test, seen) for test in reversed(found)], "difference": pulls.difference(found), "rev": bench.form(tests.KeepRev),
         "sound": bench.form(tests.KeepSound), "looks": pulls.LOOKS, "firing_trouble": firing_trouble(bench.build),
         "measured": pulls.on_the_ladder(found), "usual_top": f"{60 * usual_top(bench.result):,.0f}",
@@ -96,7 +103,7 @@ def runs_view(bench: Bench) -> dict[str, Any]:
     file = rows.file_of(found[-1]) if found else None
     where = reverse("proof-samples", kwargs={"shop": bench.member.workshop.slug, "number": bench.build.pk})
     return {
-        "samples_url": f"{where}?{urlencode([('run', number) for number in page.asked])}",
+        "working": _working(bench, ProofKind.RUN), "samples_url": f"{where}?{urlencode([('run', number) for number in page.asked])}",
         "page": page, "form": bench.form(tests.KeepRun), "mapping": runs.mapping_of(file), "in_use": runs.gears_words(bench.result),
         "standards": [each.value for each in Standard],
     }  # fmt: skip
@@ -174,11 +181,21 @@ def report_view(request: HttpRequest, member: Membership, build: Build) -> HttpR
     return paper(request, member, build, lay_out, name="after-a-failure", making="proof/making.html")
 
 
+@on_build
+def working_view(request: HttpRequest, member: Membership, build: Build, test: int) -> HttpResponse:
+    """How far the working out of one file is."""
+    row = rows.any_test_or_404(build, test)
+    page = "proof-pulls" if row.kind == ProofKind.SOUND else "proof-runs"
+    action = reverse(page, kwargs={"shop": member.workshop.slug, "number": build.pk})
+    shown = pulls.working_of(row, tests.tell_work(row), UnitSystem(member.user.unit_system)) if rows.PENDING in row.found else None
+    return render(request, "proof/working_one.html", {"t": shown, "action": action, "member": member, "build": build})
+
+
 @in_shop
 def file_view(request: HttpRequest, member: Membership, number: int, test: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
     """The file that a test came as, as it came."""
     build = build_row_or_404(member.workshop, number)
-    row = rows.test_or_404(build, test)
+    row = rows.any_test_or_404(build, test)
     file = rows.file_of(row)
     if file is None:
         raise Http404("This test came as no file.")

@@ -3,7 +3,7 @@
 from typing import Any
 
 from rocklash.answers.own_priors import is_used, kept_results
-from rocklash.answers.own_results import joined
+from rocklash.answers.own_results import taken_in
 from rocklash.commands.base import Command, Refused
 from rocklash.records.models import Workshop
 from valvetrain.studies.proof.own_results import Learned
@@ -31,13 +31,7 @@ class TakeIn(_Own):
     def apply(self) -> None:
         """Results by figure; the switches stay as they are, on where there was none."""
         shop = self._shop()
-        own = {}
-        for what, results in joined(shop).items():
-            if results:
-                own[what.name.lower()] = {
-                    "used": shop.own.get(what.name.lower(), {}).get("used", True),
-                    "results": [row.kept() for row in results],
-                }
+        own = taken_in(shop)
         count, had = sum(len(each["results"]) for each in own.values()), sum(map(len, kept_results(shop).values()))
         if own == shop.own:
             raise Refused(

@@ -6,18 +6,18 @@ from typing import Any
 
 from django.utils import timezone
 
-from rocklash.answers.proof import angles_of, foretell, layout_of, order_of, usual_top
-from rocklash.answers.proof_files import RoadSpec, heard_in, run_in, starter_in
+from rocklash.answers import tasks
+from rocklash.answers.proof import angles_of, foretell, order_of, usual_top
+from rocklash.answers.proof_files import AT_ONCE, Work, asked_of, key_of, leave_out, starter_in, work_of, worked_out
 from rocklash.answers.results import result_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.observations import observe
 from rocklash.desk.files import sent_bytes
 from rocklash.records.models import Build, Forecast, Phase, ProofFile, ProofKind, ProofTest
-from rocklash.records.selectors.proof import test_or_404
+from rocklash.records.selectors.proof import PENDING, any_test_or_404, file_of, test_or_404
 from rocklash.stations.proof import forms
 from valvetrain.formats import run_table
 from valvetrain.parts.engine import Side
-from valvetrain.studies.proof.road import Vehicle, density_of
 
 _MOST = 200
 LARGEST_SOUND, LARGEST_RUN = 60_000_000, 24_000_000
@@ -48,11 +48,21 @@ class _Keep(Command):
         self.note(str(row), "", f"{day:%d %b %Y}")
         return row
 
-    def _file(self, row: ProofTest, raw: bytes, columns: dict[str, int] | None = None, units: dict[str, str] | None = None) -> None:
-        sent = self.files.get("file")
-        self.ledger.make(
-            ProofFile, test=row, name=str(getattr(sent, "name", ""))[:120], size=len(raw), columns=columns or {}, units=units or {}, data=zlib.compress(raw, 6)
-        )  # fmt: skip
+    def _file(
+        self, row: ProofTest, packed: bytes, size: int, columns: dict[str, int] | None = None, units: dict[str, str] | None = None
+    ) -> None:  # fmt: skip
+        name = str(getattr(self.files.get("file"), "name", ""))[:120]
+        self.ledger.make(ProofFile, test=row, name=name, size=size, columns=columns or {}, units=units or {}, data=packed)
+
+    def _come_of(
+        self, conditions: dict[str, Any], raw: bytes, columns: dict[str, int] | None = None, units: dict[str, str] | None = None, name: str = ""
+    ) -> ProofTest:  # fmt: skip
+        """Keep a test with its file and what comes of it; of a large file that is worked out apart, and the test tells nothing until then."""
+        work = work_of(self.kind, conditions, self.subject, zlib.compress(raw, 6), columns, units)
+        found = {PENDING: key_of(work)} if len(raw) > AT_ONCE else worked_out(work, raw)
+        row = self._keep(conditions, {}, found, name)
+        self._file(row, work.packed, len(raw), columns, units)
+        return row
 
 
 class KeepCompression(_Keep):
@@ -113,10 +123,8 @@ class KeepStarter(_Keep):
             raise Refused("Choose the trace first: CSV with time and current.")
         good = ProofTest.objects.filter(build=self.subject, kind=ProofKind.STARTER, conditions__good=True).order_by("-at").first()
         found, columns, units = starter_in(raw, angles_of(self.subject), good.found.get("share", []) if good else [])
-        if found["refused"]:
-            raise Refused(found["refused"])
         row = self._keep({"good": self.cleaned["good"] or None, "order": order_of(self.subject)}, {}, found)
-        self._file(row, raw, columns, units)
+        self._file(row, zlib.compress(raw, 6), len(raw), columns, units)
 
 
 class KeepRev(_Keep):
@@ -156,13 +164,10 @@ class KeepSound(_Keep):
         top = value_of(self.cleaned["top"]) or usual_top(result_of(self.subject))
         if not 10.0 <= top <= 400.0:
             raise Refused(fields={"top": "An engine's pull ends between 600 and 24,000 rpm."})
-        found = heard_in(raw, layout_of(self.subject, top))
-        if found["refused"]:
-            raise Refused(found["refused"])
-        row = self._keep({"top": top, "where": self.cleaned["where"]}, {}, found)
-        self._file(row, raw)
-        if row.phase == Phase.AFTER and found["odds"]["clatter"] >= 0.5:
-            tell_float(self, found["end"]["speed"], row)
+        conditions = {"top": top, "where": self.cleaned["where"]}
+        row = self._come_of(conditions, raw)
+        if PENDING not in row.found:
+            tell_heard(self, row)
 
 
 class KeepRun(_Keep):
@@ -189,30 +194,11 @@ class KeepRun(_Keep):
         conditions = {
             "standard": told["standard"], "ambient": value_of(told["ambient"]), "temperature": value_of(told["temperature"]), "humidity": told["humidity"],
             "dyno": told["dyno"], "gear": told["gear"], "wheel": told["wheel"], "mass": value_of(told["mass"]), "drag": told["drag"], "slope": told["slope"],
-            "taken_off": told["taken_off"],
+            "at_100": value_of(told["at_100"]), "taken_off": told["taken_off"],
         }  # fmt: skip
-        found = run_in(raw, columns, units, self._road())
-        row = self._keep(conditions, {}, found, told["name"] or f"{told['phase']} {timezone.localtime():%H:%M}")
-        self._file(row, raw, columns, units)
-
-    def _road(self) -> RoadSpec | None:
-        """The vehicle of a road pull; None where no mass is told."""
-        told = self.cleaned
-        mass = value_of(told["mass"])
-        if mass is None:
-            return None
-        if not 20.0 <= mass <= 3000.0:
+        if conditions["mass"] is not None and not 20.0 <= conditions["mass"] <= 3000.0:
             raise Refused(fields={"mass": "Machine and rider weigh between 20 and 3,000 kg. Which unit is it?"})
-        ambient, warm = value_of(told["ambient"]) or 101325.0, value_of(told["temperature"]) or 293.15
-        vehicle = Vehicle(
-            mass=mass,
-            turning=0.03 * mass,
-            drag_area=told["drag"] or 0.45,
-            slope=(told["slope"] or 0.0) / 100.0,
-            density=density_of(ambient, warm),
-        )
-        engine = value_of(told["at_100"]) or 0.0
-        return RoadSpec(vehicle=vehicle, turns=engine / (100.0 / 3.6))
+        self._come_of(conditions, raw, columns, units, told["name"] or f"{told['phase']} {timezone.localtime():%H:%M}")
 
 
 class KeepVacuum(_Keep):
@@ -247,6 +233,27 @@ class KeepFailure(_Keep):
         self._keep({"reached": speed}, {"marks": marks})
 
 
+class TakeFound(Command):
+    """Take over what came of a file that was worked out apart."""
+
+    verb = "file worked out"
+    judged = refreshes = False
+    reversible = False
+
+    def apply(self) -> None:
+        """The `test`; one that is not done yet stays as it is."""
+        row = any_test_or_404(self.subject, number_of(self.text("test")))
+        row = ProofTest.objects.select_for_update(no_key=True).get(pk=row.pk)
+        if PENDING not in row.found:
+            return
+        asked = tell_work(row)
+        if isinstance(asked, tasks.Ready):
+            self.ledger.set(row, found=asked.value)
+            self.note(str(row), "", f"{row.made_on:%d %b %Y}")
+            if row.kind == ProofKind.SOUND:
+                tell_heard(self, row)
+
+
 class RemoveTest(Command):
     """Take a test off the record; its file goes with it, and forecasts that it had told are open again."""
 
@@ -256,7 +263,9 @@ class RemoveTest(Command):
 
     def apply(self) -> None:
         """The one of `test`."""
-        row = test_or_404(self.subject, number_of(self.text("test")))
+        row = any_test_or_404(self.subject, number_of(self.text("test")))
+        if PENDING in row.found:
+            leave_out(row.found[PENDING])
         for each in Forecast.objects.select_for_update(no_key=True).filter(test=row):
             self.ledger.set(each, result=None, test=None)
         for kept in ProofFile.objects.filter(test=row):
@@ -323,6 +332,24 @@ def tell_result(command: Command, kind: str, value: float, test: ProofTest) -> N
     row = Forecast.objects.select_for_update(no_key=True, of=("self",)).filter(build=command.subject, kind=kind, result=None).first()
     if row is not None:
         command.ledger.set(row, result=value, test=test)
+
+
+def tell_work(row: ProofTest) -> tasks.Asked:
+    """How far the working out of a test's file is; begun anew where nobody knows of it, as after the results were cleared."""
+
+    def work() -> Work:
+        file = file_of(row)
+        return work_of(
+            row.kind, row.conditions, row.build, bytes(file.data) if file else b"", file.columns if file else {}, file.units if file else {}
+        )
+
+    return asked_of(row.found[PENDING], work)
+
+
+def tell_heard(command: Command, row: ProofTest) -> None:
+    """Give the forecast of float its result where a recording after the work was heard to end with clatter."""
+    if row.phase == Phase.AFTER and row.found["odds"]["clatter"] >= 0.5:
+        tell_float(command, row.found["end"]["speed"], row)
 
 
 def tell_float(command: Command, speed: float, test: ProofTest) -> None:

@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 from typing import Any
 
+from rocklash.answers import tasks
 from rocklash.records.models import Observation, Phase, ProofKind, ProofTest
 from rocklash.stations.proof.commands.tests import speed_of
 from rocklash.stations.proof.forms import GAVE_UP
 from rocklash.ui.drawings.pull import Pull
+from valvetrain.units import UnitSystem, told
 from valvetrain.wording import proof as wording
 
 _HOW = dict(GAVE_UP)
@@ -76,6 +78,33 @@ def view_of(test: ProofTest, seen: list[Observation]) -> PullView:
     return PullView(
         pk=test.pk, title=test.get_kind_display().capitalize(), when=f"{test.made_on:%d %b %Y}", phase=test.phase, speed=f"{60 * speed:,.0f}",
         doubt=f"{60 * doubt:,.0f}", rests=f"What is foretold of the {' and the '.join(sides)} valves rests on it." if sides else "", **more,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class Working:
+    """A file that is being worked out: the share done and the seconds left, or that it is `done`, or why nothing comes of it."""
+
+    pk: int
+    title: str
+    share: float
+    left: float | None
+    done: bool
+    trouble: str
+
+
+def working_of(test: ProofTest, asked: tasks.Asked, system: UnitSystem) -> Working:
+    """One of them."""
+    share, left, trouble = 1.0, None, ""
+    match asked:
+        case tasks.Running():
+            share, left = asked.share, asked.left
+        case tasks.Refused():
+            trouble = told(asked.sentence, system)
+        case tasks.Stopped():
+            trouble = "It was left out."
+    return Working(
+        pk=test.pk, title=f"{str(test).capitalize()}, {test.made_on:%d %b %Y}", share=share, left=left, done=isinstance(asked, tasks.Ready), trouble=trouble
     )  # fmt: skip
 
 

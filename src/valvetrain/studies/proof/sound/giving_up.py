@@ -28,19 +28,25 @@ _WEIGHTS: Final = np.array(
         [0.122, -2.174, -2.31, 0.727, -0.529, 0.846],
     ]
 )
+_CREEPING, _USUAL = (
+    0.025,
+    0.045,
+)  # 1/s by which speed grows before the end: the odds hold from the second, say nothing of these two below the first
 _DIM, _CLEAR = 0.3, 2.0  # comb scores: nothing can be told at the first, the odds are taken as they are from the second
 
 
 @dataclass(frozen=True, kw_only=True)
 class Features:
     """What is measured at the end of a pull: share of the loudness's swing in one tone, how much deeper the swing than before (log),
-    rise of the high band (dB), swing of that band (dB), and softness of the approach (0 abrupt, 1 soft)."""
+    rise of the high band (dB), swing of that band (dB), softness of the approach (0 abrupt, 1 soft), and the pace at which speed grew before
+    it (1/s), which is no evidence but says whether the odds were ever tried on such a pull."""
 
     periodic: float
     deeper: float
     higher: float
     uneven: float
     soft: float
+    pace: float
 
     def row(self) -> Samples:
         """With a one before."""
@@ -105,7 +111,7 @@ def features(samples: Samples, rate: int, track: Track, end: Break) -> Features 
     late = float(np.polyfit(at[span], log[span], 1)[0]) if span.sum() > 4 else 0.0
     early = float(np.polyfit(at[long], log[long], 1)[0]) if long.sum() > 4 else 0.0
     soft = float(np.clip(1.0 - late / early, 0.0, 1.0)) if early > 0.005 else 0.5
-    return Features(periodic=periodic, deeper=math.log(depth / depth_before), higher=higher, uneven=uneven, soft=soft)
+    return Features(periodic=periodic, deeper=math.log(depth / depth_before), higher=higher, uneven=uneven, soft=soft, pace=early)
 
 
 def odds(found: Features | None, score: float) -> Odds:
@@ -117,5 +123,9 @@ def odds(found: Features | None, score: float) -> Odds:
     share /= share.sum()
     clear = float(np.clip((score - _DIM) / (_CLEAR - _DIM), 0.0, 1.0))
     told = 0.05 + 0.95 * (1.0 - clear)
+    # a beat is a beat at any pace; ragged and clatter were told apart on pulls that gather speed as those on a road do, and are mixed up on slower ones
+    pace = found.pace if found.pace > 0.0 else _USUAL  # a last gear shorter than what is looked at
+    slow = 1.0 - float(np.clip((pace - _CREEPING) / (_USUAL - _CREEPING), 0.0, 1.0))
+    told = max(told, slow * (1.0 - float(share[0])))
     limiter, ragged, clatter = (float(each) * (1.0 - told) for each in share)
     return Odds(limiter=limiter, ragged=ragged, clatter=clatter, cannot_tell=told)
