@@ -495,3 +495,19 @@ def test_fifty_thousand_rows_are_imported_apart_within_two_seconds(petrel: Build
     test.refresh_from_db()
     assert test.found["rows"] == 50_000
     assert took < 6.0, took  # 2 s on a quiet machine, see docs; three times that while others work beside it
+
+
+def test_a_pull_counts_among_the_causes_of_a_symptom(petrel: Build, client: Client) -> None:
+    """What Proof saw moves the odds of Job's symptoms and of the planner alike; a symptom that is not about revs stays as it was."""
+    where = address(petrel, "job/symptoms/")
+    odds = lambda name: {each.name: each.now for each in client.get(where, {"symptom": name}).context["page"].causes}
+    before, tick = odds("hard_wall"), odds("tick")
+    sent(client, petrel, "pulls/", "rev", phase="before", speed="8300", by="tachometer", how="clatter", doubt="", stretch="", gear="")
+    after = odds("hard_wall")
+    assert after["Valve float"] > before["Valve float"] + 20
+    assert after["Limiter"] < before["Limiter"]
+    assert odds("tick") == tick
+    assert "clatter</a>: the odds count it" in client.get(where, {"symptom": "hard_wall"}).content.decode()
+    planned = client.get(address(petrel, "proof/next/")).context
+    assert {cause: float(part) for cause, _, part in planned["odds"]}["float"] > 60
+    assert "clatter" in planned["why"][0]

@@ -340,3 +340,20 @@ def test_seals_before_seats_only_where_the_seat_passes() -> None:
         keys = [item.key for item in plan.items]
         assert min(("a03", "a04"), key=keys.index) == first, (has, order)
     assert sum(rule.id == "seat-then-seal" for rule in order_rules()) == 1
+
+
+def test_what_was_heard_weighs_the_causes_by_bayes() -> None:
+    """By hand for two causes: limiter 0.5 and float 0.5, a beat heard with 90 in 100 and ten left open; nothing heard moves nothing."""
+    heard = symptoms.WayHeard(beat=0.9, ragged=0.0, clatter=0.0)
+    third = 0.1 / 3.0
+    limiter = 0.93 * (0.9 + third) + 0.06 * third + 0.01 * third
+    floats = 0.03 * (0.9 + third) + 0.17 * third + 0.80 * third
+    told = symptoms.heard_odds({"limiter": 0.5, "float": 0.5}, heard)
+    assert told["limiter"] == pytest.approx(limiter / (limiter + floats))
+    for name, symptom in symptoms.symptoms().items():
+        nothing = symptoms.told_odds(symptom, [], symptoms.WayHeard(beat=0.0, ragged=0.0, clatter=0.0))
+        assert nothing == pytest.approx(dict(symptom.odds)), name
+        clatter = symptoms.told_odds(symptom, [], symptoms.WayHeard(beat=0.0, ragged=0.05, clatter=0.9))
+        assert sum(clatter.values()) == pytest.approx(1.0)
+        if "float" in symptom.odds:
+            assert clatter["float"] > symptom.odds["float"]

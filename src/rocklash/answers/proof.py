@@ -12,6 +12,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.studies.cams.cam_events import events_at
 from valvetrain.studies.checks.assessment import check_float
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer
+from valvetrain.studies.job.symptoms import WayHeard
 from valvetrain.studies.proof import compression, leak_down, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
@@ -206,3 +207,27 @@ def firing_trouble(build: Build) -> str:
     except ContradictionError as error:
         return error.sentence
     return ""
+
+
+_SEEN = {
+    "clean": WayHeard(beat=0.8, ragged=0.1, clatter=0.05),
+    "ragged": WayHeard(beat=0.05, ragged=0.75, clatter=0.1),
+    "clatter": WayHeard(beat=0.02, ragged=0.13, clatter=0.8),
+}
+_WORDS = {"clean": "a clean cut", "ragged": "ragged", "clatter": "clatter"}
+
+
+def way_heard(tests: list[ProofTest]) -> tuple[WayHeard, str] | None:
+    """How the engine gave up on its newest pull, by ear of the machine or as somebody said, with that in words; None where nothing tells it."""
+    for test in reversed(tests):
+        if test.kind == ProofKind.SOUND:
+            odds = test.found["odds"]
+            kinds = {"a steady beat": odds["limiter"], "ragged": odds["ragged"], "clatter": odds["clatter"]}
+            best = max(kinds, key=lambda each: kinds[each])
+            if odds["cannot_tell"] < 0.5:
+                words = f"Recording of {test.made_on:%d %b %Y}: {best}, {100 * kinds[best]:.0f} in 100"
+                return WayHeard(beat=odds["limiter"], ragged=odds["ragged"], clatter=odds["clatter"]), words
+        elif test.conditions.get("how") in _SEEN:
+            how = test.conditions["how"]
+            return _SEEN[how], f"Rev test of {test.made_on:%d %b %Y}: {_WORDS[how]}"
+    return None

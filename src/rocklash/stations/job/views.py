@@ -9,14 +9,16 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from rocklash.answers.job import pace_of, plan_of, school_of, usual_spec
+from rocklash.answers.proof import way_heard
 from rocklash.commands.base import Outcome, require_change
 from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.desk.papers import inline, paper
-from rocklash.records.models import Build, JobDetour, Membership
+from rocklash.records.models import Build, JobDetour, Membership, ProofKind
 from rocklash.records.selectors import job as rows
 from rocklash.records.selectors.builds import build_or_404, build_row_or_404
+from rocklash.records.selectors.proof import tests_of
 from rocklash.stations.job.commands import course, findings, helpers, plan
 from rocklash.stations.job.pages import at_bench
 from rocklash.stations.job.pages import course as course_page
@@ -146,7 +148,9 @@ def helpers_view(bench: Bench) -> dict[str, Any]:
 @build_page("job", "job/symptoms.html", fold=True, reads=True)
 def symptoms_view(bench: Bench) -> dict[str, Any]:
     """From a symptom to its causes and the test that tells most."""
-    return {"page": symptoms_page.symptoms_page(bench.request.GET.get("symptom", ""), bench.request.GET.getlist("said"))}
+    heard = way_heard(tests_of(bench.build, ProofKind.REV, ProofKind.SOUND))
+    asked = bench.request.GET.get("symptom", "")
+    return {"page": symptoms_page.symptoms_page(asked, bench.request.GET.getlist("said"), *(heard or ()))}
 
 
 @build_page("job", "job/bench.html", reads=True)

@@ -53,6 +53,23 @@ class TestWorth:
     if_false: tuple[str, float]
 
 
+@dataclass(frozen=True, kw_only=True)
+class WayHeard:
+    """How an engine was heard or seen to give up, as odds: a steady beat, ragged, with clatter; what is left is that it cannot be told."""
+
+    beat: float
+    ragged: float
+    clatter: float
+
+
+# How likely each way is (beat, ragged, clatter) under a cause; causes that are not named sound like nothing of their own. Source: judgement
+_SOUNDS = {
+    "limiter": (0.93, 0.06, 0.01), **dict.fromkeys(("float", "float_mass", "spring", "gas"), (0.03, 0.17, 0.80)),
+    **dict.fromkeys(("spark", "fuel", "lean"), (0.05, 0.90, 0.05)), "exhaust": (0.10, 0.60, 0.30), "timing": (0.10, 0.60, 0.30),
+    "clearance": (0.05, 0.70, 0.25),
+}  # fmt: skip
+
+
 @cache
 def causes() -> dict[str, Cause]:
     """Every cause by its id."""
@@ -91,24 +108,40 @@ def after(odds: Mapping[str, float], test: Test, *, true: bool) -> dict[str, flo
     return {cause: share / whole for cause, share in weighed.items()}
 
 
+def heard_odds(odds: Mapping[str, float], heard: WayHeard) -> dict[str, float]:
+    """Odds of the causes once the way it gave up was heard (Bayes): what cannot be told counts for no way more than for another.
+
+    A cause without a sound of its own is as likely to have been heard so as the mean of the others. Source: closed form.
+    """
+    left = max(0.0, 1.0 - heard.beat - heard.ragged - heard.clatter) / 3.0
+    seen = (heard.beat + left, heard.ragged + left, heard.clatter + left)
+    like = {cause: sum(a * b for a, b in zip(_SOUNDS[cause], seen, strict=True)) for cause in odds if cause in _SOUNDS}
+    if not like:
+        return dict(odds)
+    usual = sum(odds[cause] * each for cause, each in like.items()) / sum(odds[cause] for cause in like)
+    weighed = {cause: share * like.get(cause, usual) for cause, share in odds.items()}
+    whole = sum(weighed.values())
+    return {cause: share / whole for cause, share in weighed.items()}
+
+
 def entropy(odds: Mapping[str, float]) -> float:
     """Doubt left in the odds, bits."""
     return -sum(share * math.log2(share) for share in odds.values() if share > 0.0)
 
 
-def told_odds(symptom: Symptom, outcomes: Sequence[tuple[str, bool]]) -> dict[str, float]:
-    """Odds after the tests done so far, by id and outcome; an unknown test is left out."""
+def told_odds(symptom: Symptom, outcomes: Sequence[tuple[str, bool]], heard: WayHeard | None = None) -> dict[str, float]:
+    """Odds after the tests done so far, by id and outcome, and after what was heard; an unknown test is left out."""
     tests = {test.id: test for test in symptom.tests}
-    odds = dict(symptom.odds)
+    odds = heard_odds(symptom.odds, heard) if heard else dict(symptom.odds)
     for name, true in outcomes:
         if name in tests:
             odds = after(odds, tests[name], true=true)
     return odds
 
 
-def next_tests(symptom: Symptom, outcomes: Sequence[tuple[str, bool]]) -> list[TestWorth]:
+def next_tests(symptom: Symptom, outcomes: Sequence[tuple[str, bool]], heard: WayHeard | None = None) -> list[TestWorth]:
     """Tests not yet done, the one that tells most for its minutes first: expected fall of the doubt about the cause, per hour."""
-    odds, done, found = told_odds(symptom, outcomes), {name for name, _ in outcomes}, []
+    odds, done, found = told_odds(symptom, outcomes, heard), {name for name, _ in outcomes}, []
     for test in symptom.tests:
         if test.id in done:
             continue

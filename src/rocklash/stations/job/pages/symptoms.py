@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from urllib.parse import urlencode
 
-from valvetrain.studies.job.symptoms import causes, entropy, next_tests, symptoms, told_odds
+from valvetrain.studies.job.symptoms import WayHeard, causes, entropy, next_tests, symptoms, told_odds
 
 _SURE = 0.75
 
@@ -47,10 +47,14 @@ class SymptomsPage:
     said: list[tuple[str, str]] = field(default_factory=list)
     words: str = ""
     doubt: str = ""
+    heard: str = ""
 
 
-def symptoms_page(asked: str, said: list[str]) -> SymptomsPage:
-    """View-model; an unknown symptom, test or outcome is passed over."""
+_SOUND = {"hard_wall", "soft_wall", "hot_boost", "no_revs"}  # symptoms that are about how an engine stops to rev
+
+
+def symptoms_page(asked: str, said: list[str], heard: WayHeard | None = None, heard_words: str = "") -> SymptomsPage:
+    """View-model; an unknown symptom, test or outcome is passed over. `heard` is how Proof has it give up, in words too."""
     known = symptoms()
     names = [(each.id, each.name) for each in known.values()]
     symptom = known.get(asked)
@@ -62,7 +66,9 @@ def symptoms_page(asked: str, said: list[str]) -> SymptomsPage:
         name, _, word = each.partition(":")
         if name in tests and word in ("yes", "no") and name not in {done for done, _ in outcomes}:
             outcomes.append((name, word == "yes"))
-    odds, all_causes = told_odds(symptom, outcomes), causes()
+    if symptom.id not in _SOUND:
+        heard, heard_words = None, ""
+    odds, all_causes = told_odds(symptom, outcomes, heard), causes()
     kept = [("said", f"{name}:{'yes' if true else 'no'}") for name, true in outcomes]
     at = lambda name, word: "?" + urlencode([("symptom", symptom.id), *kept, ("said", f"{name}:{word}")])
     told = lambda pair: f"then {all_causes[pair[0]].name.lower()}, {100 * pair[1]:.0f} %"
@@ -71,7 +77,7 @@ def symptoms_page(asked: str, said: list[str]) -> SymptomsPage:
             name=each.test.name, minutes=round(each.test.minutes), bits=f"{each.bits:.2f}", rate=f"{each.rate:.1f}", yes=each.test.true, no=each.test.false,
             yes_at=at(each.test.id, "yes"), no_at=at(each.test.id, "no"), yes_then=told(each.if_true), no_then=told(each.if_false),
         )
-        for each in next_tests(symptom, outcomes)
+        for each in next_tests(symptom, outcomes, heard)
     ]  # fmt: skip
     ranked = sorted(odds.items(), key=lambda pair: -pair[1])
     best, share = ranked[0]
@@ -79,7 +85,7 @@ def symptoms_page(asked: str, said: list[str]) -> SymptomsPage:
         ": sure enough to go on." if share >= _SURE else ": test on, or take the likeliest first."
     )
     return SymptomsPage(
-        symptoms=names, name=symptom.name, id=symptom.id, words=words, doubt=f"{entropy(odds):.2f}",
+        symptoms=names, name=symptom.name, id=symptom.id, words=words, heard=heard_words, doubt=f"{entropy(odds):.2f}",
         causes=[
             CauseLine(
                 name=all_causes[cause].name, before=round(100 * symptom.odds[cause]), now=round(100 * now), next=all_causes[cause].next,

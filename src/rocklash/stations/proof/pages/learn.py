@@ -3,19 +3,19 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from rocklash.answers.proof import as_scored, foretell
+from rocklash.answers.proof import as_scored, foretell, way_heard
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Forecast, ProofKind, ProofTest
 from rocklash.ui.drawings.forecast import ForecastBar
 from valvetrain.errors import OutOfRangeError, QuantityError
 from valvetrain.quantities import parse
+from valvetrain.studies.job.symptoms import heard_odds
 from valvetrain.studies.proof import planner, score
 from valvetrain.studies.proof.own_hand import Hand, Pair, learn, zero_of
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 from valvetrain.wording import proof as wording
 
 USUAL_ODDS: Mapping[str, float] = {"float": 0.35, "clearance": 0.15, "fuel": 0.20, "spark": 0.20, "limiter": 0.10}
-_EVEN = 0.05
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,29 +108,10 @@ def odds_from(tests: list[ProofTest], typed: Mapping[str, str]) -> tuple[dict[st
     if numbers and sum(numbers.values()) > 0.0:
         whole = sum(numbers.values())
         return {cause: numbers.get(cause, 0.0) / whole for cause in planner.CAUSES}, ["as typed"]
-    odds, why = dict(USUAL_ODDS), []
-    sound = next((test for test in reversed(tests) if test.kind == ProofKind.SOUND), None)
-    if sound is not None:
-        heard = sound.found["odds"]
-        sure = 1.0 - heard["cannot_tell"]
-        way = {
-            "float": heard["clatter"],
-            "clearance": _EVEN + heard["ragged"] * 0.5,
-            "fuel": heard["ragged"],
-            "spark": heard["ragged"],
-            "limiter": heard["limiter"],
-        }
-        odds = {cause: odds[cause] * (1.0 - sure + sure * (way[cause] + _EVEN) / (1.0 / 3.0 + _EVEN)) for cause in odds}
-        why.append("the newest recording")
-    rev = next((test for test in reversed(tests) if test.kind == ProofKind.REV), None)
-    seen = {"wall": "float", "clatter": "float", "ragged": "spark", "clean": "limiter"}.get(
-        rev.conditions.get("how", "") if rev else "", ""
-    )
-    if seen:
-        odds[seen] *= 2.0
-        why.append("the newest rev test")
-    whole = sum(odds.values())
-    return {cause: value / whole for cause, value in odds.items()}, why or ["usual odds: nothing is measured yet"]
+    heard = way_heard(tests)
+    if heard is None:
+        return dict(USUAL_ODDS), ["usual odds: nothing is measured yet"]
+    return heard_odds(USUAL_ODDS, heard[0]), [f"usual odds, moved by the {heard[1][0].lower()}{heard[1][1:]}"]
 
 
 def made_already(tests: list[ProofTest], *, clearances: bool) -> set[str]:
