@@ -1,11 +1,14 @@
 """What tests of a build rest on and come to: layout for the ear, cylinder for the gauge, forecasts, own hand, what the workshop learnt."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from rocklash.answers.calibration import learning_of
 from rocklash.answers.results import BuildResult
 from rocklash.answers.stops import firing_of, firing_text
 from rocklash.records.models import Build, Forecast, ProofKind, ProofTest
+from rocklash.records.selectors.springs import rested_on
 from valvetrain.errors import ContradictionError, ValveTrainError
 from valvetrain.formulas.compression import air_pressure
 from valvetrain.parts.engine import Side
@@ -13,6 +16,7 @@ from valvetrain.studies.cams.cam_events import events_at
 from valvetrain.studies.checks.assessment import check_float
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer
 from valvetrain.studies.job.symptoms import WayHeard
+from valvetrain.studies.motion.review import Onset
 from valvetrain.studies.proof import compression, leak_down, score
 from valvetrain.studies.proof.compression import CompressionResult, Condition, Oil, Reading
 from valvetrain.studies.proof.cranking import Cranking, Cylinder, Expected, expected
@@ -147,30 +151,73 @@ class Foretold:
     rests_on: str
 
 
-def foretell(answer: BuildResult) -> list[Foretold]:
-    """What the model says of the proposed set-up before it is tested: where each side floats, what the gauge will show."""
+@dataclass(frozen=True, kw_only=True)
+class Anchor:
+    """What a side was seen to do with the stock parts (rev/s, k = 2), and where the proposed ones give up in the light of it."""
+
+    seen: float
+    spread: float
+    after: Onset
+
+
+def anchors_of(build: Build, answer: BuildResult) -> dict[str, Anchor]:
+    """Sides whose next float is foretold from what they were seen to do before, where that was worked out and fits."""
+    found = {}
+    for row in rested_on(build):
+        job = learning_of(answer, row) if row.role == "stock" else None
+        if job is not None and job.result is not None and not job.result.fits:
+            found[row.side] = Anchor(seen=row.speed, spread=row.spread, after=job.result.after)
+    return found
+
+
+def _ordered(onset: Onset) -> tuple[float, float, float]:
+    return onset.value, min(onset.low, onset.value), max(onset.high, onset.value)
+
+
+def _floats(answer: BuildResult, anchors: Mapping[str, Anchor]) -> list[Foretold]:
     found: list[Foretold] = []
-    if answer.review is None:
-        return found
-    for (role, side), motion in answer.motions.items():
-        onset = motion.sustained
-        if role == "proposed" and onset is not None and not onset.beyond:
-            low, high = min(onset.low, onset.value), max(onset.high, onset.value)
+    for side in Side:
+        anchor, motion = anchors.get(side.value), answer.motions.get(("proposed", side))
+        onset = anchor.after if anchor else motion.sustained if motion else None
+        if onset is None or (anchor is None and onset.beyond):
+            continue
+        middle, low, high = _ordered(onset)
+        rests = f"what it did before, {60 * anchor.seen:,.0f} rpm, and the motion at speed" if anchor else "motion at speed, weakest valve"
+        words = f"{side.value.capitalize()} valves float"
+        found.append(
+            Foretold(kind=f"float {side.value}", words=words, unit=QuantityKind.SPEED, middle=middle, low=low, high=high, rests_on=rests)
+        )
+        if anchor:
+            off = anchor.seen
             found.append(
                 Foretold(
-                    kind=f"float {side.value}", words=f"{side.value.capitalize()} valves float", unit=QuantityKind.SPEED, middle=onset.value, low=low, high=high,
-                    rests_on="motion at speed, weakest valve",
+                    kind=f"gain {side.value}", words=f"{words} later by", unit=QuantityKind.SPEED, middle=middle - off,
+                    low=low - off - anchor.spread, high=high - off + anchor.spread, rests_on=rests,
                 )
             )  # fmt: skip
-    band = expected_gauge(answer)
-    if band is not None:
-        found.append(
-            Foretold(
-                kind="compression", words="Compression, middle of the cylinders", unit=QuantityKind.PRESSURE, middle=band.middle, low=band.low,
-                high=band.high, rests_on="trapped ratio, cranking at 300 rpm, usual leak and wall heat",
-            )
-        )  # fmt: skip
     return found
+
+
+def as_cranked(answer: BuildResult, test: ProofTest | None = None) -> Foretold | None:
+    """What the gauge will show on the middle cylinder: as it was cranked where a test tells, else at the usual speed."""
+    band = expected_gauge(answer, test)
+    if band is None:
+        return None
+    told = bool(test and test.conditions.get("cranking"))
+    rests = f"trapped ratio, {'cranking as told' if told else 'cranking at 300 rpm'}, usual leak and wall heat"
+    return Foretold(
+        kind="compression", words="Compression, middle of the cylinders", unit=QuantityKind.PRESSURE, middle=band.middle, low=band.low,
+        high=band.high, rests_on=rests,
+    )  # fmt: skip
+
+
+def foretell(answer: BuildResult, anchors: Mapping[str, Anchor] | None = None) -> list[Foretold]:
+    """What the model says of the proposed set-up before it is tested: where each side floats, how much later than it was seen to, what the gauge
+    will show."""
+    if answer.review is None:
+        return []
+    gauge = as_cranked(answer)
+    return _floats(answer, anchors or {}) + ([gauge] if gauge else [])
 
 
 def would_move(answer: BuildResult, observed: float | None) -> dict[str, tuple[float, float, str]]:

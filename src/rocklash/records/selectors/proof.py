@@ -68,10 +68,12 @@ def told_forecasts(workshop: Workshop) -> list[Forecast]:
 
 @dataclass(frozen=True, kw_only=True)
 class HandPair:
-    """One shim that was fitted: its promise and its re-check (m), valve, who read last, whether somebody else had read first, and whether the old
+    """One shim that was fitted: its promise with the ends of its band and its re-check (m), valve, who read last, whether somebody else had read first, and whether the old
     shim was known by its label only."""
 
     promised: float
+    low: float
+    high: float
     read: float
     valve: str
     by: int | None
@@ -95,7 +97,7 @@ def hand_pairs(workshop: Workshop, by: int | None = None) -> list[HandPair]:
             continue
         found.append(
             HandPair(
-                promised=(plan.low + plan.high) / 2.0, read=(last.goes + last.stops) / 2.0, valve=plan.position.name, by=last.by_id,
+                promised=(plan.low + plan.high) / 2.0, low=plan.low, high=plan.high, read=(last.goes + last.stops) / 2.0, valve=plan.position.name, by=last.by_id,
                 other_hand=first.by_id != last.by_id, by_label=first.shim_source == ShimSource.LABEL,
             )
         )  # fmt: skip

@@ -13,10 +13,10 @@ from django.utils.text import slugify
 
 from rocklash.answers import stand_ins
 from rocklash.answers.clearances import statuses
-from rocklash.answers.hands import pairs_of
+from rocklash.answers.hands import pairs_of, promises_of
 from rocklash.answers.own_priors import is_used, kept_results, prior_of
 from rocklash.answers.own_results import aged
-from rocklash.answers.proof import firing_trouble, usual_top, would_move
+from rocklash.answers.proof import anchors_of, as_scored, firing_trouble, usual_top, would_move
 from rocklash.answers.proof_files import samples_in
 from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
@@ -27,7 +27,7 @@ from rocklash.records.selectors import proof as rows
 from rocklash.records.selectors.builds import build_row_or_404
 from rocklash.records.selectors.job import finding_pictures_of, findings_of
 from rocklash.records.selectors.springs import rested_on
-from rocklash.stations.proof.commands import own_results, tests
+from rocklash.stations.proof.commands import forecasts, own_results, tests
 from rocklash.stations.proof.pages import cylinders, failure, glance, learn, own, pulls, runs
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.proof import planner
@@ -58,7 +58,7 @@ def _working(bench: Bench, kind: ProofKind) -> list[pulls.Working]:
     return [pulls.working_of(test, tests.tell_work(test), bench.system) for test in rows.pending_of(bench.build, kind)]
 
 
-@build_page("proof", "proof/glance.html", {"foretell": tests.MakeForecasts}, fold=True, target=lambda bench, _act, _place: bench.result)
+@build_page("proof", "proof/glance.html", {"foretell": forecasts.MakeForecasts}, fold=True)
 def glance_view(bench: Bench) -> dict[str, Any]:
     """The answer first, what is measured before and after, forecasts and their results."""
     found, told = rows.tests_of(bench.build), rows.forecasts_of(bench.build)
@@ -66,7 +66,7 @@ def glance_view(bench: Bench) -> dict[str, Any]:
     place = {"shop": bench.member.workshop.slug, "number": bench.build.pk}
     return {
         "page": glance.glance(found, told, page.sentence, place), "bores": cylinders.bores_of(bench.build, found, bench.result, bench.system),
-        "measured": pulls.on_the_ladder(found), "plots": page.plots, "forecasts": learn.forecast_rows(told, bench.system), "standing": learn.standing(bench.result, bench.system),
+        "measured": pulls.on_the_ladder(found), "plots": page.plots, "forecasts": learn.forecast_rows(told, bench.system), "standing": learn.standing(bench.result, anchors_of(bench.build, bench.result), bench.system),
     }  # fmt: skip
 
 
@@ -123,7 +123,9 @@ def next_view(bench: Bench) -> dict[str, Any]:
     odds, why = learn.odds_from(found, bench.request.GET)
     hour = float(bench.member.workshop.hour_price or 0)
     observed = tests.speed_of(found[-1])[0] if found else None
-    foretold = learn.told_beforehand(would_move(bench.result, observed), learn.standing(bench.result, bench.system))
+    foretold = learn.told_beforehand(
+        would_move(bench.result, observed), learn.standing(bench.result, anchors_of(bench.build, bench.result), bench.system)
+    )
     made = learn.made_already(found, clearances=bench.session is not None and bench.session.signed_at is not None)
     return {
         "rows": learn.planner_rows(odds, hour, foretold, made), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
@@ -134,7 +136,9 @@ def next_view(bench: Bench) -> dict[str, Any]:
 @build_page("proof", "proof/learn.html", _LEARN, fold=True)
 def learn_view(bench: Bench) -> dict[str, Any]:
     """What bands were worth over the workshop, and one's own hand."""
-    scores, sentence = learn.score_rows(rows.told_forecasts(bench.member.workshop))
+    scores, sentence = learn.score_rows(
+        [as_scored(row) for row in rows.told_forecasts(bench.member.workshop)] + promises_of(bench.member.workshop)
+    )
     hand, pairs, other = learn.hand_of_member(pairs_of(bench.member.workshop, bench.member.user_id))
     zero_told = learn.block_words(bench.request.GET, bench.system)
     shop = bench.member.workshop

@@ -7,15 +7,16 @@ from typing import Any
 from django.utils import timezone
 
 from rocklash.answers import tasks
-from rocklash.answers.proof import angles_of, foretell, order_of, usual_top
+from rocklash.answers.proof import angles_of, order_of, usual_top
 from rocklash.answers.proof_files import AT_ONCE, Work, asked_of, key_of, leave_out, starter_in, work_of, worked_out
 from rocklash.answers.results import result_of
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.observations import observe
 from rocklash.desk.files import sent_bytes
-from rocklash.records.models import Build, Forecast, Phase, ProofFile, ProofKind, ProofTest
+from rocklash.records.models import Forecast, Phase, ProofFile, ProofKind, ProofTest
 from rocklash.records.selectors.proof import PENDING, any_test_or_404, file_of, test_or_404
 from rocklash.stations.proof import forms
+from rocklash.stations.proof.commands.forecasts import tell_compression, tell_float
 from valvetrain.formats import run_table
 from valvetrain.parts.engine import Side
 
@@ -80,7 +81,7 @@ class KeepCompression(_Keep):
         )
         if row.phase == Phase.AFTER:
             dry = sorted(sorted(each["dry"])[len(each["dry"]) // 2] for each in told["cylinders_read"].values() if each.get("dry"))
-            tell_result(self, "compression", dry[len(dry) // 2], row)
+            tell_compression(self, dry[len(dry) // 2], row)
 
 
 class KeepLeak(_Keep):
@@ -274,35 +275,6 @@ class RemoveTest(Command):
         self.ledger.destroy(row)
 
 
-class MakeForecasts(Command):
-    """Keep what the model says before a test begins, so that the result can be held against it."""
-
-    verb = "foretold"
-    judged = refreshes = False
-
-    def apply(self) -> None:
-        """Open forecasts of the same kinds give way to the new ones; those with a result stay."""
-        told = foretell(self._result())
-        if not told:
-            raise Refused(
-                "Nothing can be foretold yet: the build's figures contradict one another, or its motion at speed is still being computed."
-            )
-        Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk)
-        for old in Forecast.objects.select_for_update(no_key=True).filter(
-            build=self.subject, result=None, kind__in=[each.kind for each in told]
-        ):
-            self.ledger.drop(old)
-        for each in told:
-            self.ledger.make(
-                Forecast, build=self.subject, kind=each.kind, words=each.words, unit=each.unit.value, middle=each.middle, low=each.low, high=each.high,
-                rests_on=each.rests_on, by=self.member.user,
-            )  # fmt: skip
-        self.note("", "", f"{len(told)} forecasts")
-
-    def _result(self) -> Any:
-        return self.target
-
-
 class AnchorTo(Command):
     """Rest the prediction of the motion at speed on where a test says that the valves gave up."""
 
@@ -327,13 +299,6 @@ def speed_of(test: ProofTest) -> tuple[float, float]:
     return float(test.found["end"]["speed"]), 2.0 * float(test.found["end"]["doubt"])
 
 
-def tell_result(command: Command, kind: str, value: float, test: ProofTest) -> None:
-    """Give the open forecast of a kind its result."""
-    row = Forecast.objects.select_for_update(no_key=True, of=("self",)).filter(build=command.subject, kind=kind, result=None).first()
-    if row is not None:
-        command.ledger.set(row, result=value, test=test)
-
-
 def tell_work(row: ProofTest) -> tasks.Asked:
     """How far the working out of a test's file is; begun anew where nobody knows of it, as after the results were cleared."""
 
@@ -350,11 +315,3 @@ def tell_heard(command: Command, row: ProofTest) -> None:
     """Give the forecast of float its result where a recording after the work was heard to end with clatter."""
     if row.phase == Phase.AFTER and row.found["odds"]["clatter"] >= 0.5:
         tell_float(command, row.found["end"]["speed"], row)
-
-
-def tell_float(command: Command, speed: float, test: ProofTest) -> None:
-    """Give the forecast of the side that floats first its result; the other side is only known to hold so far, which is no result."""
-    rows = Forecast.objects.filter(build=command.subject, kind__startswith="float", result=None).order_by("middle")
-    first = rows.first()
-    if first is not None:
-        tell_result(command, first.kind, speed, test)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from rocklash.answers.proof import as_scored, foretell, way_heard
+from rocklash.answers.proof import Anchor, as_scored, foretell, way_heard
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Forecast, ProofKind, ProofTest
 from rocklash.ui.drawings.forecast import ForecastBar
@@ -78,9 +78,9 @@ def forecast_rows(rows: list[Forecast], system: UnitSystem) -> list[ForecastRow]
     return [_row(row, system) for row in rows]
 
 
-def score_rows(rows: list[Forecast]) -> tuple[list[ScoreRow], str]:
+def score_rows(rows: list[score.Forecast]) -> tuple[list[ScoreRow], str]:
     """Scores of the workshop by kind, and the sentence over all."""
-    scores = score.by_kind([as_scored(row) for row in rows])
+    scores = score.by_kind(rows)
     told = [
         ScoreRow(
             kind=each.kind, held=f"{each.held} of {each.count}", between=f"{100 * each.low:.0f} to {100 * each.high:.0f} in 100",
@@ -162,12 +162,12 @@ def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, 
     ]  # fmt: skip
 
 
-def standing(answer: BuildResult, system: UnitSystem) -> list[tuple[str, str]]:
+def standing(answer: BuildResult, anchors: Mapping[str, Anchor], system: UnitSystem) -> list[tuple[str, str]]:
     """What the model says now, words and band."""
     return [
         (
             each.words,
             f"{quantity(each.middle, each.unit, system)}, {quantity(each.low, each.unit, system)} to {quantity(each.high, each.unit, system)}",
         )
-        for each in foretell(answer)
+        for each in foretell(answer, anchors)
     ]
