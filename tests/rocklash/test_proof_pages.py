@@ -511,3 +511,22 @@ def test_a_pull_counts_among_the_causes_of_a_symptom(petrel: Build, client: Clie
     planned = client.get(address(petrel, "proof/next/")).context
     assert {cause: float(part) for cause, _, part in planned["odds"]}["float"] > 60
     assert "clatter" in planned["why"][0]
+
+
+def test_a_shop_has_its_own_table_of_a_test_and_puts_the_usual_one_back(petrel: Build, client: Client) -> None:
+    where = address(petrel, "proof/next/")
+    cells = {
+        f"p-{row}-{cause}": "50" if row < 2 else "" for row in range(4) for cause in ("float", "clearance", "fuel", "spark", "limiter")
+    }
+    row = lambda: next(each for each in client.get(where).context["rows"] if each.key == "gear")
+    usual = row().takes
+    assert sent(client, petrel, "next/", "table", key="gear", minutes="5,5", money="0", **cells).status_code == 200
+    assert row().takes == "0 %"
+    assert row().minutes == "6 min"
+    assert row().own
+    for wrong in ({"p-0-float": "often"}, {"minutes": "0"}, {"key": "wish"}, {"p-0-fuel": "nan"}, {"p-1-spark": "-4"}):
+        told = {"key": "gear", "minutes": "5", "money": "0", **cells} | wrong
+        assert sent(client, petrel, "next/", "table", **told).status_code == 422
+    assert sent(client, petrel, "next/", "table", key="gear", usual="1").status_code == 200
+    assert row().takes == usual
+    assert not row().own

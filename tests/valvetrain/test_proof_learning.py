@@ -294,3 +294,19 @@ def test_the_model_is_heard_and_told() -> None:
     with pytest.raises(OutOfRangeError):
         evidence.weigh(["magic"], [])
     assert len(evidence.CANNOT_KNOW) >= 3
+
+
+def test_a_table_of_ones_own_is_brought_to_one_and_refused_where_it_cannot_be() -> None:
+    """A test that shows the same whatever the cause tells nothing; one that never mistakes float tells all there is about float."""
+    gear = next(test for test in planner.tests() if test.key == "gear")
+    even = planner.changed(gear, 10.0, 0.0, [[25.0] * 5] * 4)
+    assert planner.rank(ODDS, 0.0, [even])[0].bits == pytest.approx(0.0, abs=1e-9)
+    sure = planner.changed(gear, 10.0, 0.0, [[300.0, 0, 0, 0, 0], [0, 100, 100, 100, 100], [0] * 5, [0] * 5])
+    for place in range(5):
+        assert sum(outcome.under[place] for outcome in sure.outcomes) == pytest.approx(1.0)
+        assert min(outcome.under[place] for outcome in sure.outcomes) > 0.003
+    alone = [ODDS["float"], 1.0 - ODDS["float"]]
+    assert 0.7 * planner.entropy(alone) < planner.rank(ODDS, 0.0, [sure])[0].about_float < planner.entropy(alone)
+    for minutes, rows in ((10.0, [[1.0] * 5] * 3), (0.0, [[1.0] * 5] * 4), (10.0, [[-1.0] * 5] * 4), (10.0, [[0.0, 1, 1, 1, 1]] * 4)):
+        with pytest.raises(OutOfRangeError):
+            planner.changed(gear, minutes, 0.0, rows)

@@ -20,6 +20,9 @@ class Workshop(models.Model):
     day_hours = models.FloatField(default=6.0, help_text="hours of work in a working day")
     hour_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, help_text="what an hour of work costs")
     own = models.JSONField(default=dict, blank=True, help_text="what its own engines taught: by figure, used or not, and the results")
+    rev_tests = models.JSONField(
+        default=dict, blank=True, help_text="the planner's tables as this workshop has them, by test: minutes, money, rows"
+    )
     created_at = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:

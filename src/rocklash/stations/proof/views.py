@@ -28,6 +28,7 @@ from rocklash.records.selectors.builds import build_row_or_404
 from rocklash.records.selectors.job import finding_pictures_of, findings_of
 from rocklash.records.selectors.springs import rested_on
 from rocklash.stations.proof.commands import forecasts, own_results, tests
+from rocklash.stations.proof.commands import planner as plan
 from rocklash.stations.proof.pages import cylinders, failure, glance, learn, own, pulls, runs
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.proof import planner
@@ -116,19 +117,21 @@ def throttle_view(bench: Bench) -> dict[str, Any]:
     return {"tests": [runs.vacuum_view(test, bench.build, bench.system) for test in reversed(found)], "form": bench.form(tests.KeepVacuum)}
 
 
-@build_page("proof", "proof/next.html", fold=True)
+@build_page("proof", "proof/next.html", {"table": plan.KeepTable}, fold=True)
 def next_view(bench: Bench) -> dict[str, Any]:
     """Which test tells most for its time and money."""
     found = rows.tests_of(bench.build, ProofKind.REV, ProofKind.SOUND)
     odds, why = learn.odds_from(found, bench.request.GET)
-    hour = float(bench.member.workshop.hour_price or 0)
+    shop = bench.member.workshop
+    shop.refresh_from_db(fields=["rev_tests"])
+    hour = float(shop.hour_price or 0)
     observed = tests.speed_of(found[-1])[0] if found else None
     foretold = learn.told_beforehand(
         would_move(bench.result, observed), learn.standing(bench.result, anchors_of(bench.build, bench.result), bench.system)
     )
     made = learn.made_already(found, clearances=bench.session is not None and bench.session.signed_at is not None)
     return {
-        "rows": learn.planner_rows(odds, hour, foretold, made), "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
+        "rows": learn.planner_rows(plan.tests_of_shop(shop), odds, hour, foretold, made, set(shop.rev_tests)), "cause_keys": planner.CAUSES, "why": why, "hour": hour, "causes": [planner.CAUSE_WORDS[cause] for cause in planner.CAUSES],
         "odds": [(cause, planner.CAUSE_WORDS[cause], f"{100 * odds[cause]:.0f}") for cause in planner.CAUSES],
     }  # fmt: skip
 

@@ -6,7 +6,7 @@ The tables are judgement, never below 0.01, shown and editable. Two changes at o
 import csv
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
 from typing import Final
@@ -69,6 +69,30 @@ def tests() -> tuple[RevTest, ...]:
         )
         for key, group in out.items()
     )  # fmt: skip
+
+
+LEAST: Final = 0.01  # no outcome is held to be impossible
+
+
+def changed(test: RevTest, minutes: float, money: float, rows: Sequence[Sequence[float]]) -> RevTest:
+    """The same test with another table: `rows` say, outcome by outcome, how often it is seen in 100 cases of each cause; each cause's column is brought
+    to one in all. Raises OutOfRangeError for a table of another shape, figures below nought, or a cause under which nothing is ever seen."""
+    if len(rows) != len(test.outcomes) or any(len(row) != len(CAUSES) for row in rows):
+        raise OutOfRangeError(f"“{test.words}” wants {len(test.outcomes)} rows of {len(CAUSES)}.")
+    if any(not (math.isfinite(each) and each >= 0.0) for row in rows for each in row) or not (
+        0.0 < minutes <= 6000.0 and 0.0 <= money <= 1e6
+    ):
+        raise OutOfRangeError("Cases, minutes and money are figures above nought.")
+    held = [[max(each / 100.0, LEAST) for each in row] for row in rows]
+    for place, cause in enumerate(CAUSES):
+        if sum(row[place] for row in rows) <= 0.0:
+            raise OutOfRangeError(f"Under “{CAUSE_WORDS[cause]}” something must be seen: its column holds nothing.")
+    whole = [sum(row[place] for row in held) for place in range(len(CAUSES))]
+    outcomes = tuple(
+        Outcome(words=old.words, under=tuple(each / sum_ for each, sum_ in zip(row, whole, strict=True)))
+        for old, row in zip(test.outcomes, held, strict=True)
+    )
+    return replace(test, minutes=minutes, money=money, outcomes=outcomes)
 
 
 def entropy(odds: Sequence[float]) -> float:

@@ -25,8 +25,7 @@ class TestLine:
 
     name: str
     minutes: int
-    bits: str
-    rate: str
+    takes: str
     yes: str
     no: str
     yes_at: str
@@ -46,7 +45,6 @@ class SymptomsPage:
     tests: list[TestLine] = field(default_factory=list)
     said: list[tuple[str, str]] = field(default_factory=list)
     words: str = ""
-    doubt: str = ""
     heard: str = ""
 
 
@@ -69,12 +67,13 @@ def symptoms_page(asked: str, said: list[str], heard: WayHeard | None = None, he
     if symptom.id not in _SOUND:
         heard, heard_words = None, ""
     odds, all_causes = told_odds(symptom, outcomes, heard), causes()
+    doubt = entropy(odds) or 1.0
     kept = [("said", f"{name}:{'yes' if true else 'no'}") for name, true in outcomes]
     at = lambda name, word: "?" + urlencode([("symptom", symptom.id), *kept, ("said", f"{name}:{word}")])
     told = lambda pair: f"then {all_causes[pair[0]].name.lower()}, {100 * pair[1]:.0f} %"
     lines = [
         TestLine(
-            name=each.test.name, minutes=round(each.test.minutes), bits=f"{each.bits:.2f}", rate=f"{each.rate:.1f}", yes=each.test.true, no=each.test.false,
+            name=each.test.name, minutes=round(each.test.minutes), takes=f"{100 * each.bits / doubt:.0f} %", yes=each.test.true, no=each.test.false,
             yes_at=at(each.test.id, "yes"), no_at=at(each.test.id, "no"), yes_then=told(each.if_true), no_then=told(each.if_false),
         )
         for each in next_tests(symptom, outcomes, heard)
@@ -85,7 +84,7 @@ def symptoms_page(asked: str, said: list[str], heard: WayHeard | None = None, he
         ": sure enough to go on." if share >= _SURE else ": test on, or take the likeliest first."
     )
     return SymptomsPage(
-        symptoms=names, name=symptom.name, id=symptom.id, words=words, heard=heard_words, doubt=f"{entropy(odds):.2f}",
+        symptoms=names, name=symptom.name, id=symptom.id, words=words, heard=heard_words, 
         causes=[
             CauseLine(
                 name=all_causes[cause].name, before=round(100 * symptom.odds[cause]), now=round(100 * now), next=all_causes[cause].next,

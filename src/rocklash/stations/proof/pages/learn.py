@@ -1,6 +1,6 @@
 """Forecasts against results, own hand, and what the tests at hand would tell, as view-models."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rocklash.answers.proof import Anchor, as_scored, foretell, way_heard
@@ -51,13 +51,14 @@ class TestRow:
     words: str
     minutes: str
     money: str
-    bits: str
+    takes: str
     about_float: str
-    an_hour: str
     share: int
     outcomes: list[tuple[str, list[str]]]
     foretold: str
     made: bool
+    own: bool
+    cost: tuple[str, str]
 
 
 def _row(row: Forecast, system: UnitSystem) -> ForecastRow:
@@ -147,16 +148,21 @@ def block_words(typed: Mapping[str, str], system: UnitSystem) -> str:
     return f"It reads {zero} {'too much' if found.zero > 0 else 'too little'}, give or take {doubt}: take it off, or set the instrument."
 
 
-def planner_rows(odds: Mapping[str, float], hour: float, foretold: Mapping[str, str], made: set[str]) -> list[TestRow]:
-    """Tests by what they tell an hour; those made already stand at the end."""
-    ranked = sorted(planner.rank(odds, hour), key=lambda each: each.test.key in made)
+def planner_rows(
+    known: Sequence[planner.RevTest], odds: Mapping[str, float], hour: float, foretold: Mapping[str, str], made: set[str], own: set[str]
+) -> list[TestRow]:  # fmt: skip
+    """Tests by what they tell an hour; those made already stand at the end; `own` names those with a table of the workshop's own."""
+    ranked = sorted(planner.rank(odds, hour, known), key=lambda each: each.test.key in made)
     top = max(each.an_hour for each in ranked) or 1.0
+    open_ = planner.entropy(list(odds.values())) or 1.0
+    float_open = planner.entropy([odds["float"], 1.0 - odds["float"]]) or 1.0
     return [
         TestRow(
             key=each.test.key, words=each.test.words, minutes=f"{each.test.minutes:.0f} min", money=f"{each.test.money:.0f}" if each.test.money else "nothing",
-            bits=f"{each.bits:.2f}", about_float=f"{each.about_float:.2f}", an_hour=f"{each.an_hour:.1f}", share=max(1, round(100 * each.an_hour / top)),
+            takes=f"{100 * each.bits / open_:.0f} %", about_float=f"{100 * each.about_float / float_open:.0f} %", share=max(1, round(100 * each.an_hour / top)),
             outcomes=[(outcome.words, [f"{100 * part:.0f}" for part in outcome.under]) for outcome in each.test.outcomes],
-            foretold=foretold.get(each.test.key, ""), made=each.test.key in made,
+            foretold=foretold.get(each.test.key, ""), made=each.test.key in made, own=each.test.key in own,
+            cost=(f"{each.test.minutes:g}", f"{each.test.money:g}"),
         )
         for each in ranked
     ]  # fmt: skip
