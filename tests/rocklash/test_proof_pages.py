@@ -530,3 +530,60 @@ def test_a_shop_has_its_own_table_of_a_test_and_puts_the_usual_one_back(petrel: 
     assert sent(client, petrel, "next/", "table", key="gear", usual="1").status_code == 200
     assert row().takes == usual
     assert not row().own
+
+
+def road_file(slope: float) -> bytes:
+    """A pull from 60 to 140 km/h by GPS, ten times a second, on a road that climbs."""
+    lines, speed, time_ = ["time s,road km/h"], 60.0 / 3.6, 0.0
+    while speed < 140.0 / 3.6:
+        lines.append(f"{time_:.1f},{3.6 * speed:.3f}")
+        gain = (24e3 / speed - 0.5 * 1.2 * 0.45 * speed**2 - 220.0 * 9.81 * (0.015 + slope)) / (220.0 * 1.03)
+        speed, time_ = speed + 0.1 * gain, time_ + 0.1
+    return "\n".join(lines).encode()
+
+
+def test_road_pulls_there_and_back_are_one_run(petrel: Build, client: Client) -> None:
+    told = {
+        "phase": "before",
+        "standard": "as measured",
+        "mass": "220 kg",
+        "at_100": "6000",
+        "drag": "0.45",
+        "dyno": "harbour road",
+        "gear": "3",
+        "wheel": "",
+    }
+    for way, slope in (("out", 0.02), ("back", -0.02)):
+        answer = sent(client, petrel, "runs/", "run", **told, way=way, name=way, file=upload(road_file(slope), f"{way}.csv"))
+        assert answer.status_code == 200, answer.content.decode()[-600:]
+    page = client.get(address(petrel, "proof/runs/")).context["page"]
+    assert page.heads == ["rpm", "out and back, kW"]
+    middle = [float(row[1]) for row in page.table if row[1]]
+    assert sorted(middle)[len(middle) // 2] == pytest.approx(24.0, rel=0.05)
+    assert any("mean of both ways" in note for note in page.notes)
+    alone = [test.pk for test in ProofTest.objects.filter(name="out")]
+    page = client.get(address(petrel, "proof/runs/"), {"run": alone}).context["page"]
+    up = [float(row[1]) for row in page.table if row[1]]
+    assert sorted(up)[len(up) // 2] < sorted(middle)[len(middle) // 2] - 0.6  # what two in a hundred cost at 100 km/h: 1.2 kW
+    assert any("one way" in note for note in page.notes)
+
+
+def test_the_first_stroke_tells_rings_from_valves(petrel: Build, client: Client) -> None:
+    """A needle that climbs pull by pull from little speaks for rings; more after the first stroke than at the end cannot be."""
+    told = {"phase": "before", "dry_1": "12.0 bar", "dry_2": "12.1 bar", "dry_3": "8.0 bar", "first_1": "7 bar", "first_3": "2.1 bar"}
+    answer = sent(client, petrel, "cylinders/", "compression", **told)
+    assert answer.status_code == 200
+    row = next(each for each in answer.context["tests"][0].rows if each.number == 3)
+    assert "builds up" in row.causes
+    assert of(petrel, ProofKind.COMPRESSION).readings["cylinders"]["3"]["first"] == pytest.approx(2.1e5)
+    wrong = sent(client, petrel, "cylinders/", "compression", **told | {"first_1": "12.9 bar"})
+    assert wrong.status_code == 422
+    assert "cannot read more" in wrong.content.decode()
+
+
+def test_a_vacuum_is_told_in_the_reader_s_units(petrel: Build, builder: Membership, client: Client) -> None:
+    builder.user.unit_system = "inch"
+    builder.user.save()
+    page = sent(client_for(builder), petrel, "throttle/", "vacuum", readings="8000 0.9 psi", bore="1.4 in", throttles="1").content.decode()
+    assert "mbar" not in page
+    assert "psi" in page

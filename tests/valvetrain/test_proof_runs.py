@@ -255,3 +255,23 @@ def test_no_file_breaks_the_reader(raw: bytes) -> None:
         seen = run_table.preview(raw)
         table = run_table.read(raw, seen.columns or {"time": 0}, seen.units)
         assert all(np.isfinite(column).all() for column in table.columns.values())
+
+
+def test_both_ways_take_slope_and_wind_out() -> None:
+    """A pull up a slope and one down it differ by twice what the slope takes; their mean is the level road's, and surer than either."""
+    speed = np.linspace(80.0, 150.0, 60)
+    level = 40e3 * speed / 150.0
+    slope = 2e3 * speed / 150.0
+    ways = [
+        dyno.Curve(name=name, speed=speed, power=level + sign * slope, noise=0.036 * level, factor=1.0, standard=Standard.NONE, samples=400)
+        for name, sign in (("out", -1.0), ("back", 1.0))
+    ]
+    single, both = (road.doubt_of_run(both_ways=each) for each in (False, True))
+    mean = dyno.both_ways(*ways, single, both)
+    assert mean.power == pytest.approx(level)
+    assert mean.noise == pytest.approx(both * level)
+    assert mean.samples == 800
+    rough = dyno.both_ways(replace(ways[0], noise=0.2 * level), ways[1], single, both)
+    assert (rough.noise > 0.09 * level).all()  # what scatters more than a road pull does is not made finer than it is
+    with pytest.raises(OutOfRangeError):
+        dyno.both_ways(ways[0], replace(ways[1], speed=speed + 100.0), single, both)

@@ -79,28 +79,32 @@ class CompressionForm(_TestForm):
     def offer(self, about: Any) -> None:
         """A line dry and a line wet for each cylinder."""
         for number in range(1, about.engine.cylinders + 1):
-            for key, words in (("dry", f"Cylinder {number}"), ("wet", f"Cylinder {number} with oil")):
+            for key, words in (
+                ("dry", f"Cylinder {number}"),
+                ("first", f"Cylinder {number}, first stroke"),
+                ("wet", f"Cylinder {number} with oil"),
+            ):
                 self.fields[f"{key}_{number}"] = forms.CharField(
                     label=words, required=False, max_length=80, widget=forms.TextInput({"aria-label": words})
                 )
         self.cylinders = range(1, about.engine.cylinders + 1)
 
     @property
-    def lines(self) -> list[tuple[int, Any, Any]]:
-        """Number with its two fields."""
-        return [(number, self[f"dry_{number}"], self[f"wet_{number}"]) for number in self.cylinders]
+    def lines(self) -> list[tuple[int, list[Any]]]:
+        """Number with its fields: dry, first stroke, wet."""
+        return [(number, [self[f"{key}_{number}"] for key in ("dry", "first", "wet")]) for number in self.cylinders]
 
     @property
     def others(self) -> list[Any]:
         """Everything but the lines."""
-        return [field for field in self.visible_fields() if not field.name.startswith(("dry_", "wet_"))]
+        return [field for field in self.visible_fields() if not field.name.startswith(("dry_", "first_", "wet_"))]
 
     def clean(self) -> dict[str, Any]:
         """Pressures in pascal by cylinder."""
         sent = super().clean() or {}
-        read: dict[str, dict[str, list[float]]] = {}
+        read: dict[str, dict[str, Any]] = {}
         for number in self.cylinders:
-            for key in ("dry", "wet"):
+            for key in ("dry", "first", "wet"):
                 try:
                     found = pressures(sent.get(f"{key}_{number}", ""), self.system)
                 except QuantityError as error:
@@ -108,6 +112,8 @@ class CompressionForm(_TestForm):
                     continue
                 if any(not 1e3 <= value <= 60e5 for value in found):
                     self.add_error(f"{key}_{number}", "A gauge reads between 0.01 and 60 bar. Which unit is it?")
+                elif key == "first" and found:
+                    self._first(number, found, read)
                 elif found:
                     read.setdefault(str(number), {})[key] = found
         if not any("dry" in each for each in read.values()) and not self.errors:
@@ -117,6 +123,16 @@ class CompressionForm(_TestForm):
             self.add_error("cranking", "A starter turns an engine at 30 to 1,800 rpm. Leave it empty where it is not known.")
         sent["cylinders_read"] = read
         return sent
+
+    def _first(self, number: int, found: list[float], read: dict[str, dict[str, Any]]) -> None:
+        """Where the needle stood after the first stroke: one reading, below the last of the same pull."""
+        dry = read.get(str(number), {}).get("dry", [])
+        if len(found) > 1:
+            self.add_error(f"first_{number}", "One reading: where the needle stood after the first stroke of the first pull.")
+        elif dry and found[0] > 1.02 * dry[0]:
+            self.add_error(f"first_{number}", "The first stroke cannot read more than the whole pull. Are the two exchanged?")
+        else:
+            read.setdefault(str(number), {})["first"] = found[0]
 
 
 class LeakForm(_TestForm):
@@ -222,6 +238,9 @@ class RunForm(_TestForm):
     drag = _number("Road pull: drag area, m²", 0.05, 3.0)
     at_100 = QuantityField(QuantityKind.SPEED, label="Road pull: engine at 100 km/h", required=False)
     slope = _number("Road pull: slope, %", -20.0, 20.0)
+    way = OneOfField(
+        [("", "one way only"), ("out", "out, and there is one back"), ("back", "back on the same road")], label="Road pull: way"
+    )
     taken_off = _number("Turning parts changed, kg m² at the crank", -1.0, 1.0)
 
 

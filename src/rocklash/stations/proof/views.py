@@ -114,7 +114,11 @@ def runs_view(bench: Bench) -> dict[str, Any]:
 def throttle_view(bench: Bench) -> dict[str, Any]:
     """Vacuum at full throttle."""
     found = rows.tests_of(bench.build, ProofKind.VACUUM)
-    return {"tests": [runs.vacuum_view(test, bench.build, bench.system) for test in reversed(found)], "form": bench.form(tests.KeepVacuum)}
+    return {
+        "limits": runs.vacuum_limits(bench.system),
+        "tests": [runs.vacuum_view(test, bench.build, bench.system) for test in reversed(found)],
+        "form": bench.form(tests.KeepVacuum),
+    }
 
 
 @build_page("proof", "proof/next.html", {"table": plan.KeepTable}, fold=True)

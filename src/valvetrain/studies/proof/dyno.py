@@ -106,6 +106,25 @@ def binned(run: Run, width: float = BIN, window: int = _WINDOW) -> Curve:
     return Curve(name=run.name, speed=grid, power=power, noise=noise, factor=1.0, standard=run.standard, samples=len(run.speed))
 
 
+def both_ways(out: Curve, back: Curve, single: float, mean: float) -> Curve:
+    """The mean of a pull there and back on one road, over the speeds both have; `single` and `mean` are one sigma of one
+    pull and of the mean as parts of the power, where no sample scatters more.
+
+    Slope and steady wind are added to one and taken off the other, so that they leave the mean. Raises OutOfRangeError where the two share too little.
+    """
+    low, high = max(out.speed[0], back.speed[0]), min(out.speed[-1], back.speed[-1])
+    grid = out.speed[(out.speed >= low) & (out.speed <= high)]
+    if len(grid) < 5:
+        raise OutOfRangeError(f"“{out.name}” and “{back.name}” share too few speeds to be averaged.")
+    there, again = (np.interp(grid, each.speed, each.power) for each in (out, back))
+    own = np.hypot(*(np.interp(grid, each.speed, each.noise) for each in (out, back))) / 2.0
+    power = (there + again) / 2.0
+    scattered = own > 1.1 * single * power / math.sqrt(2.0)
+    return replace(
+        out, name=f"{out.name} and {back.name}", speed=grid, power=power, noise=np.where(scattered, own, mean * power), samples=out.samples + back.samples
+    )  # fmt: skip
+
+
 def brought_to(run: Run, standard: Standard, width: float = BIN) -> Curve:
     """A run's curve as of one standard. Raises OutOfRangeError where that cannot be had, with what is missing."""
     curve = binned(run, width)

@@ -84,7 +84,7 @@ def symptoms_page(asked: str, said: list[str], heard: WayHeard | None = None, he
         ": sure enough to go on." if share >= _SURE else ": test on, or take the likeliest first."
     )
     return SymptomsPage(
-        symptoms=names, name=symptom.name, id=symptom.id, words=words, heard=heard_words, 
+        symptoms=names, name=symptom.name, id=symptom.id, words=words, heard=heard_words,
         causes=[
             CauseLine(
                 name=all_causes[cause].name, before=round(100 * symptom.odds[cause]), now=round(100 * now), next=all_causes[cause].next,

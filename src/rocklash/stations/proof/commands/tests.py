@@ -195,6 +195,7 @@ class KeepRun(_Keep):
         conditions = {
             "standard": told["standard"], "ambient": value_of(told["ambient"]), "temperature": value_of(told["temperature"]), "humidity": told["humidity"],
             "dyno": told["dyno"], "gear": told["gear"], "wheel": told["wheel"], "mass": value_of(told["mass"]), "drag": told["drag"], "slope": told["slope"],
+            "way": told["way"] or None,
             "at_100": value_of(told["at_100"]), "taken_off": told["taken_off"],
         }  # fmt: skip
         if conditions["mass"] is not None and not 20.0 <= conditions["mass"] <= 3000.0:

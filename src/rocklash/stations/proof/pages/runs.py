@@ -12,10 +12,10 @@ from rocklash.ui.drawings.scale import round_step
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import run_table
 from valvetrain.formulas.compression import swept_volume
-from valvetrain.studies.proof import dyno, float_tale, throttle
+from valvetrain.studies.proof import dyno, float_tale, road, throttle
 from valvetrain.studies.proof.air import FORMULAS, Air, Standard, factor, outside_of
 from valvetrain.studies.running.gearing import gears_of
-from valvetrain.units import QuantityKind, UnitSystem, quantity, told
+from valvetrain.units import QuantityKind, UnitSystem, quantity, show, told, unit_symbol
 from valvetrain.wording import proof as wording
 
 _LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
@@ -169,18 +169,63 @@ def plot_data(lines: list[tuple[str, np.ndarray, np.ndarray]]) -> dict[str, obje
     return {"names": [name for name, _, _ in lines], "unit": "kW", "data": data}
 
 
+def _alike(one: ProofTest, other: ProofTest) -> bool:
+    """Whether two road pulls are the two ways of one: same phase, road, gear and wheel, one out and one back."""
+    keys = ("dyno", "gear", "wheel", "mass")
+    ways = {one.conditions.get("way"), other.conditions.get("way")}
+    same = all(one.conditions.get(key) == other.conditions.get(key) for key in keys)
+    return one.phase == other.phase and ways == {"out", "back"} and same
+
+
+def _averaged(chosen: list[ProofTest], curves: list[dyno.Curve]) -> tuple[list[dyno.Curve], dict[int, int], list[str]]:
+    """Road pulls there and back as one curve each; which test stands in which curve, and what was averaged."""
+    merged: list[dyno.Curve] = []
+    place: dict[int, int] = {}
+    notes: list[str] = []
+    for test, curve in zip(chosen, curves, strict=True):
+        if test.pk in place:
+            continue
+        place[test.pk] = len(merged)
+        partner = next((each for each in chosen if each.pk not in place and each.found.get("by_road") and _alike(test, each)), None)
+        if partner is not None and test.found.get("by_road"):
+            place[partner.pk] = len(merged)
+            single, doubt = (road.doubt_of_run(both_ways=both) for both in (False, True))
+            there, back = sorted((test, partner), key=lambda each: each.conditions["way"] != "out")
+            curve = dyno.both_ways(curves[chosen.index(there)], curves[chosen.index(back)], single, doubt)  # noqa: PLW2901  (the pair stands for the one)
+            notes.append(
+                f"“{curve.name}” is the mean of both ways: off by some {100 * doubt:.1f} % (one sigma), slope and steady wind taken out."
+            )
+        elif test.found.get("by_road"):
+            notes.append(
+                f"“{test.name}” comes from the road, one way: off by some 3.6 % (one sigma), 2.9 of it common to the run. One more back on the same road removes slope and wind."
+            )
+        merged.append(curve)
+    return merged, place, notes
+
+
+def _chosen(tests: list[ProofTest], asked: list[int]) -> list[ProofTest]:
+    """The runs asked for, or the newest before and the newest after, each road pull with its way back."""
+    chosen = [test for test in tests if test.pk in asked][:MOST_LAID]
+    if chosen:
+        return chosen
+    for phase in ("before", "after"):
+        newest = next((test for test in reversed(tests) if test.phase == phase), None)
+        if newest is not None:
+            partner = next((each for each in reversed(tests) if _alike(newest, each)), None)
+            chosen += [newest, partner] if partner is not None else [newest]
+    return chosen
+
+
 def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: BuildResult, system: UnitSystem) -> RunsPage:
     """The runs asked for, or the newest before and the newest after."""
     boosted = bool(answer.review and answer.review.completed.goal.boost.value > 0.0)
-    chosen = [test for test in tests if test.pk in asked][:MOST_LAID]
-    if not chosen:
-        newest = [next((test for test in reversed(tests) if test.phase == phase), None) for phase in ("before", "after")]
-        chosen = [test for test in newest if test]
+    chosen = _chosen(tests, asked)
     standard = Standard(wished) if wished in {each.value for each in Standard} else Standard.SAE_J1349
     trouble, sentence, float_words, plots, found = "", "", "", None, None
     notes: list[str] = []
     bands: list[tuple[str, str, str]] = []
     curves: list[dyno.Curve] = []
+    place: dict[int, int] = {}
     try:
         runs = [run_of(test, boosted=boosted) for test in chosen]
         if runs:
@@ -191,10 +236,8 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
                 f"“{run.name}” has {run.taken_off:+g} kg m² of turning parts: what they keep at {60 * run.gain:,.0f} rpm a second is taken off."
                 for run in runs if run.taken_off and run.gain
             ]  # fmt: skip
-            notes += [
-                f"“{test.name}” comes from the road: off by some 3.6 % (one sigma), 2.9 of it common to the run. Both ways and their mean remove slope and wind."
-                for test in chosen if test.found.get("by_road")
-            ]  # fmt: skip
+            curves, place, said = _averaged(chosen, curves)
+            notes += said
             notes += [
                 f"The factor of “{c.name}” ({c.factor:.3f}) lies where {standard} no longer holds."
                 for c in curves
@@ -225,7 +268,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
     ]  # fmt: skip
     views = []
     for test in reversed(tests):
-        at = chosen.index(test) if test in chosen else -1
+        at = place.get(test.pk, -1)
         power = np.array(test.found["power"])
         speed = np.array(test.found["speed"])
         torque = power / (2 * math.pi * speed)
@@ -273,6 +316,11 @@ def gears_words(answer: BuildResult) -> str:
     )
 
 
+def vacuum_limits(system: UnitSystem) -> tuple[str, str]:
+    """Vacuum up to which there is nothing to gain, and from which it is worth curing."""
+    return tuple(quantity(each, QuantityKind.PRESSURE, system, _FINE[system]) for each in (throttle.NOTHING, throttle.CURE))  # type: ignore[return-value]
+
+
 @dataclass(frozen=True, kw_only=True)
 class VacuumView:
     """Vacuum at full throttle, judged."""
@@ -314,16 +362,14 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
         )
     if not swept:
         notes.append("Bore and stroke are not told: what the vacuum says of the flow is left out.")
-    speeds, vacuums = [60 * line[0] for line in sorted(pairs)], [line[1] / 100.0 for line in sorted(pairs)]
+    unit = unit_symbol(QuantityKind.PRESSURE, system)
+    speeds = [60 * line[0] for line in sorted(pairs)]
+    vacuums = [float(show(line[1], QuantityKind.PRESSURE, system, 4)) for line in sorted(pairs)]
     low, high = min(speeds) - 250.0, max(speeds) + 250.0
     step = round_step(high - low, 8)
     ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]
     plot = draw(
-        [
-            PlotData(
-                "Vacuum", "mbar", (Curve(tuple(speeds), tuple(vacuums), "p-proposed"),), squares=tuple(zip(speeds, vacuums, strict=True))
-            )
-        ],
+        [PlotData("Vacuum", unit, (Curve(tuple(speeds), tuple(vacuums), "p-proposed"),), squares=tuple(zip(speeds, vacuums, strict=True)))],
         low,
         high,
         ticks,
