@@ -587,3 +587,20 @@ def test_a_vacuum_is_told_in_the_reader_s_units(petrel: Build, builder: Membersh
     page = sent(client_for(builder), petrel, "throttle/", "vacuum", readings="8000 0.9 psi", bore="1.4 in", throttles="1").content.decode()
     assert "mbar" not in page
     assert "psi" in page
+
+
+def test_a_failure_is_weighed_with_the_highest_speed_on_record(petrel: Build, client: Client) -> None:
+    """Nobody typed a log: the fastest test counts, named; the model's witnesses stand on the page and on paper."""
+    sent(client, petrel, "pulls/", "rev", phase="before", speed="8450", by="logger", how="", doubt="", stretch="", gear="")
+    answer = sent(client, petrel, "failure/", "failure", **{"mark-piston_mark": "seen", "mark-bent_all": "seen"})
+    page = answer.content.decode()
+    assert "8,450 rpm, rev test of" in page
+    told = " ".join(words for suspect in answer.context["suspects"] for words in suspect.model)
+    assert "meet the piston" in told
+    assert "The highest that is known, 8,450 rpm" in told
+    text = " ".join(
+        " ".join(
+            each.extract_text() for each in PdfReader(io.BytesIO(client.get(address(petrel, "proof/failure/report.pdf")).content)).pages
+        ).split()
+    )
+    assert "The highest on record: 8,450 rpm" in text

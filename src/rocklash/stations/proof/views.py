@@ -13,6 +13,7 @@ from django.utils.text import slugify
 
 from rocklash.answers import stand_ins
 from rocklash.answers.clearances import statuses
+from rocklash.answers.failure import highest_known, witnesses_of
 from rocklash.answers.hands import pairs_of, promises_of
 from rocklash.answers.own_priors import is_used, kept_results, prior_of
 from rocklash.answers.own_results import aged
@@ -25,7 +26,9 @@ from rocklash.desk.papers import inline, paper
 from rocklash.records.models import Build, Membership, ProofKind
 from rocklash.records.selectors import proof as rows
 from rocklash.records.selectors.builds import build_row_or_404
+from rocklash.records.selectors.clearances import sheets_of
 from rocklash.records.selectors.job import finding_pictures_of, findings_of
+from rocklash.records.selectors.room import over_revs_of
 from rocklash.records.selectors.springs import rested_on
 from rocklash.stations.proof.commands import forecasts, own_results, tests
 from rocklash.stations.proof.commands import planner as plan
@@ -160,16 +163,26 @@ def learn_view(bench: Bench) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _failure(bench: Bench) -> dict[str, Any]:
+    """Marks and suspects of the newest sheet, at the speed it tells or else the highest on record."""
+    found = rows.tests_of(bench.build)
+    newest = rows.newest_of(found, ProofKind.FAILURE)
+    typed = newest.conditions.get("reached") if newest else None
+    known = highest_known(found, over_revs_of(bench.build))
+    reached = typed or (known[0] if known else None)
+    witnesses = witnesses_of(bench.build, bench.result, sheets_of(bench.build), reached) if newest else ()
+    top = 60 * reached if reached else None
+    return {
+        "newest": newest, "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, witnesses, bench.system), "cannot_know": CANNOT_KNOW,
+        "log_reached": f"{60 * typed:,.0f}" if typed else "", "known": f"{60 * known[0]:,.0f} rpm, {known[1]}" if known and not typed else "",
+        "reached": (top, top) if top and newest else None,
+    }  # fmt: skip
+
+
 @build_page("proof", "proof/failure.html", _FAILURE, fold=True)
 def failure_view(bench: Bench) -> dict[str, Any]:
     """After a failure: marks, odds, what speaks against, what nobody can know."""
-    found = rows.tests_of(bench.build, ProofKind.FAILURE)
-    newest = found[-1] if found else None
-    top = 60 * newest.conditions["reached"] if newest and newest.conditions.get("reached") else None
-    return {
-        "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, bench.result, bench.system), "cannot_know": CANNOT_KNOW,
-        "log_reached": f"{top:,.0f}" if top else "", "reached": (top, top) if top else None,
-    }  # fmt: skip
+    return _failure(bench)
 
 
 @on_build
@@ -178,13 +191,10 @@ def report_view(request: HttpRequest, member: Membership, build: Build) -> HttpR
 
     def lay_out() -> str:
         bench = Bench(request, member, build)
-        found = rows.tests_of(build, ProofKind.FAILURE)
-        newest = found[-1] if found else None
-        told = [(words, _STATES[state]) for _, words, state in failure.mark_rows(newest) if state]
-        top = 60 * newest.conditions["reached"] if newest and newest.conditions.get("reached") else None
+        shown = _failure(bench)
+        told = [(words, _STATES[state]) for _, words, state in shown["marks"] if state]
         context = {
-            "build": build, "member": member, "now": timezone.now(), "marks": told, "cannot_know": CANNOT_KNOW, "log_reached": f"{top:,.0f}" if top else "",
-            "suspects": failure.suspects_of(newest, bench.result, bench.system), "found": failure.found_rows(findings_of(build)),
+            **shown, "build": build, "member": member, "now": timezone.now(), "marks": told, "found": failure.found_rows(findings_of(build)),
             "pictures": inline(finding_pictures_of(build)),
         }  # fmt: skip
         return render_to_string("proof/report.html", context, request=request)

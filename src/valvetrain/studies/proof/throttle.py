@@ -18,7 +18,7 @@ class Restriction(StrEnum):
     """How much a way keeps back."""
 
     NONE = "nothing to gain"
-    SOME = "a little"
+    SOME = "a little to gain"
     WORTH = "worth curing"
 
 

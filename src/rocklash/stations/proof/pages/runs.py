@@ -20,7 +20,6 @@ from valvetrain.wording import proof as wording
 
 _LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
 MOST_LAID = 8
-_FINE = {UnitSystem.METRIC: 3, UnitSystem.INCH: 2}  # decimals of a vacuum
 _LEAST_NOISE, _SMOOTHED = 0.003, 0.7  # of two runs' quotient: never held to be finer; what the smoothing left of a bin's own
 
 
@@ -316,9 +315,14 @@ def gears_words(answer: BuildResult) -> str:
     )
 
 
+def _vacuum(value: float, system: UnitSystem) -> str:
+    """A vacuum as its gauges read: hundredths of a bar tell nothing."""
+    return f"{value / 100.0:.0f} mbar" if system is UnitSystem.METRIC else quantity(value, QuantityKind.PRESSURE, system, 2)
+
+
 def vacuum_limits(system: UnitSystem) -> tuple[str, str]:
     """Vacuum up to which there is nothing to gain, and from which it is worth curing."""
-    return tuple(quantity(each, QuantityKind.PRESSURE, system, _FINE[system]) for each in (throttle.NOTHING, throttle.CURE))  # type: ignore[return-value]
+    return tuple(_vacuum(each, system) for each in (throttle.NOTHING, throttle.CURE))  # type: ignore[return-value]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -343,13 +347,13 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
     found = throttle.judge(
         [throttle.Vacuum(speed=line[0], vacuum=line[1], before=line[2] if len(line) > 2 else None) for line in pairs], intake
     )
-    most, at = quantity(found.vacuum, QuantityKind.PRESSURE, system, _FINE[system]), f"{60 * found.speed:,.0f} rpm"
+    most, at = _vacuum(found.vacuum, system), f"{60 * found.speed:,.0f} rpm"
     sentence = f"{most} below the air at {at}: {found.restriction}."
     notes = []
     if found.restriction is not throttle.Restriction.NONE:
         size = quantity(found.cure, QuantityKind.LENGTH, system)
         notes.append(
-            f"A bore of {size} would leave {quantity(throttle.NOTHING, QuantityKind.PRESSURE, system, _FINE[system])} at the same flow; at most {100 * found.gain:.1f} % more filling, less where tuning or cam limits."
+            f"A bore of {size} would leave {_vacuum(throttle.NOTHING, system)} at the same flow; at most {100 * found.gain:.1f} % more filling, less where tuning or cam limits."
         )
         notes.append("A larger bore answers more abruptly low down; with a turbocharger a smaller one answers sooner.")
     if found.filter_share is not None:
@@ -362,9 +366,9 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
         )
     if not swept:
         notes.append("Bore and stroke are not told: what the vacuum says of the flow is left out.")
-    unit = unit_symbol(QuantityKind.PRESSURE, system)
+    unit = "mbar" if system is UnitSystem.METRIC else unit_symbol(QuantityKind.PRESSURE, system)
     speeds = [60 * line[0] for line in sorted(pairs)]
-    vacuums = [float(show(line[1], QuantityKind.PRESSURE, system, 4)) for line in sorted(pairs)]
+    vacuums = [line[1] / 100.0 if unit == "mbar" else float(show(line[1], QuantityKind.PRESSURE, system, 4)) for line in sorted(pairs)]
     low, high = min(speeds) - 250.0, max(speeds) + 250.0
     step = round_step(high - low, 8)
     ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]
