@@ -9,7 +9,7 @@ from typing import Any
 
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.records.models import Build, Job, JobDetour, JobTick
-from rocklash.records.selectors.job import detours_of, findings_of, job_of, open_findings_of, open_job_of, overrides_of, ticks_of
+from rocklash.records.selectors.job import DoneAt, counts_of, detours_of, findings_of, job_of, open_findings_of, open_job_of, overrides_of
 from valvetrain.errors import ValveTrainError
 from valvetrain.parts.engine import ValvePosition
 from valvetrain.studies.job.dates import mean_of, own_factor
@@ -115,7 +115,7 @@ def strip_of(build: Build, now: Any) -> Strip | None:
     plan = plan_of(job, build, detours_of(job))
     if isinstance(plan, str):
         return None
-    things = things_of(plan, done_of(ticks_of(job)))
+    things = things_of(plan, counts_of(job))
     if not things:
         return None
     return Strip(
@@ -155,7 +155,7 @@ def sheet_notes(build: Build) -> list[str]:
     return notes
 
 
-def pace_of(ticks: Iterable[JobTick]) -> tuple[float, int]:
+def pace_of(ticks: Iterable[DoneAt]) -> tuple[float, int]:
     """How a workshop's times compare with the planned ones, and from how many stretches of work: the time from one tick to the next, where it tells of work."""
     known = steps()
     groups: list[list[Any]] = []  # job, moment, s planned: what was ticked together was worked at together

@@ -10,7 +10,7 @@ from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.base import KEPT, Command, Outcome
 from rocklash.commands.figures import FieldError, KeepFigure, field_error
 from rocklash.records.models import Build, ClearanceSession, Membership
-from rocklash.records.selectors.builds import build_or_404, last_session
+from rocklash.records.selectors.builds import Standing, build_or_404, last_session, standing_of
 from rocklash.ui.forms import BenchForm
 from valvetrain.parts.engine import Side
 from valvetrain.units import UnitSystem, told
@@ -35,6 +35,11 @@ class Bench:
     def session(self) -> ClearanceSession | None:
         """The open clearance sheet, or else the newest."""
         return last_session(self.build)
+
+    @cached_property
+    def standing(self) -> Standing:
+        """Where the build stands beyond its parts: what the rail tells of Choose, Job and Proof."""
+        return standing_of(self.build)
 
     def forget_result(self) -> None:
         """Look again for motions, which may have been computed meanwhile."""

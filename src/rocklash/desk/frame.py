@@ -49,8 +49,8 @@ def frame(
         "tabs": tabs(bench, current),
         "not_yet": _NOT_YET,
         "undoable": undoable(member, build),
-        "open_findings": found_on(build) if getattr(build, "found_open", False) else [],
-        "open_engine": strip_of(build, timezone.now()) if getattr(build, "job_open", None) else None,
+        "open_findings": found_on(build) if bench.standing.found_open else [],
+        "open_engine": strip_of(build, timezone.now()) if bench.standing.job_open else None,
         "motion_pending": pending(result),
         "ladder": data
         and {"drawn": rev_ladder.phone(data) if small else rev_ladder.full(data), "phone": small, "fold": fold and not small},

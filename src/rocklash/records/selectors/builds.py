@@ -1,10 +1,12 @@
 """Read queries of builds. Each takes the workshop, so that nothing of another one can be met."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from django.db import models
-from django.db.models import Case, Exists, F, OuterRef, Prefetch, QuerySet, Subquery, Value, When, prefetch_related_objects
+from django.db.models import F, Prefetch, QuerySet, prefetch_related_objects
+from django.db.models.expressions import RawSQL
 from django.shortcuts import get_object_or_404
 
 from rocklash.records.models import (
@@ -13,21 +15,16 @@ from rocklash.records.models import (
     CamLog,
     CamTiming,
     ClearanceSession,
-    Decision,
-    Finding,
     GapReading,
-    Job,
     Part,
     Position,
-    ProofTest,
-    Search,
     Setup,
     SetupSide,
-    ShopOrder,
     ValveFit,
     Workshop,
 )
-from rocklash.records.selectors.changes import lay_changes, worked_on
+from rocklash.records.selectors.changes import lay_changes
+from valvetrain.parts.stale import STEPS_THAT_CHANGE
 
 _Row = TypeVar("_Row", bound=models.Model)
 _Placed = TypeVar("_Placed", GapReading, ValveFit)
@@ -99,38 +96,47 @@ def with_parts(builds: Iterable[Build]) -> list[Build]:
     return listed
 
 
-def found_open() -> Exists:
-    """Whether something was found on a build and is not settled: for an annotation of its row."""
-    return Exists(Finding.objects.filter(build=OuterRef("pk"), settled=""))
+# What the rail tells of a build beside its parts, with its row, in an expression that is written once: composing it anew costs more than asking it.
+_STANDING = """
+jsonb_build_object(
+  'searched', EXISTS(SELECT 1 FROM records_search s WHERE s.build_id = records_build.id AND s.asked_key <> ''),
+  'chosen', EXISTS(SELECT 1 FROM records_decision d WHERE d.build_id = records_build.id),
+  'at_shop', (SELECT CASE WHEN o.closed_at IS NOT NULL THEN 'closed' WHEN o.back_at IS NOT NULL THEN 'back' WHEN o.sent_at IS NOT NULL THEN 'sent'
+                     ELSE 'written' END FROM records_shoporder o WHERE o.build_id = records_build.id ORDER BY o.at DESC LIMIT 1),
+  'job_open', (SELECT j.kind FROM records_job j WHERE j.build_id = records_build.id AND j.closed_at IS NULL LIMIT 1),
+  'found_open', EXISTS(SELECT 1 FROM records_finding f WHERE f.build_id = records_build.id AND f.settled = ''),
+  'proved', EXISTS(SELECT 1 FROM records_prooftest t WHERE t.build_id = records_build.id AND t.phase = 'after' AND NOT t.found ? 'pending'),
+  'tested', EXISTS(SELECT 1 FROM records_prooftest t WHERE t.build_id = records_build.id AND NOT t.found ? 'pending'),
+  'worked', EXISTS(SELECT 1 FROM records_shoporder o WHERE o.build_id = records_build.id AND o.back_at IS NOT NULL)
+            OR EXISTS(SELECT 1 FROM records_jobtick k JOIN records_job j ON j.id = k.job_id WHERE j.build_id = records_build.id AND k.key = ANY(%s))
+)
+"""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """Where a build stands beyond its parts: whether a set was searched for it or chosen, how far its last visit to the machine shop is, the kind of
+    the job under way, whether a finding is open, whether it was tested before and after, and whether a shop or a job did something to it."""
+
+    searched: bool
+    chosen: bool
+    at_shop: str | None
+    job_open: str | None
+    found_open: bool
+    proved: bool
+    tested: bool
+    worked: bool
+
+
+def standing_of(build: Build) -> Standing:
+    """Where a build stands, from its row as `build_row_or_404` gives it."""
+    return Standing(**build.standing)  # type: ignore[attr-defined]
 
 
 def build_row_or_404(workshop: Workshop, number: int) -> Build:
-    """The row of a build of the workshop, with its engine's, and nothing of its parts; whether a set was searched for it or chosen, and how far its
-    last visit to the machine shop is."""
-    searched = Exists(Search.objects.filter(build=OuterRef("pk")).exclude(asked_key=""))
-    chosen = Exists(Decision.objects.filter(build=OuterRef("pk")))
-    visits = ShopOrder.objects.filter(build=OuterRef("pk")).order_by("-at")
-    stage = Case(
-        When(closed_at__isnull=False, then=Value("closed")), When(back_at__isnull=False, then=Value("back")),
-        When(sent_at__isnull=False, then=Value("sent")), default=Value("written"),
-    )  # fmt: skip
-    at_shop = Subquery(visits.annotate(stage=stage).values("stage")[:1])
-    proved = Exists(ProofTest.objects.filter(build=OuterRef("pk"), phase="after").exclude(found__has_key="pending"))
-    tested = Exists(ProofTest.objects.filter(build=OuterRef("pk")).exclude(found__has_key="pending"))
-    job = Subquery(Job.objects.filter(build=OuterRef("pk"), closed_at=None).values("kind")[:1])
-    return get_object_or_404(
-        builds_of(workshop).annotate(
-            searched=searched,
-            chosen=chosen,
-            at_shop=at_shop,
-            job_open=job,
-            worked=worked_on(),
-            found_open=found_open(),
-            proved=proved,
-            tested=tested,
-        ),
-        pk=number,
-    )
+    """The row of a build of the workshop, with its engine's and where it stands, and nothing of its parts."""
+    standing = RawSQL(_STANDING, [list(STEPS_THAT_CHANGE)], output_field=models.JSONField())  # noqa: S611  (written here, nothing of a person's in it)
+    return get_object_or_404(builds_of(workshop).annotate(standing=standing), pk=number)
 
 
 def build_or_404(workshop: Workshop, number: int) -> Build:
@@ -155,6 +161,11 @@ def parts_that_fit(build: Build) -> QuerySet[Part]:
     shelf = Part.objects.filter(workshop=build.workshop, engine=None)
     own = Part.objects.filter(workshop=build.workshop, engine=build.engine)
     return own if build.practice else shelf | own
+
+
+def parts_to_choose(build: Build) -> list[Part]:
+    """The same by name, kind and side alone: of hundreds on the shelf a list to choose from needs no figures."""
+    return list(parts_that_fit(build).only("pk", "kind", "side", "name"))
 
 
 def open_session(build: Build, *, lock: bool = False) -> ClearanceSession | None:

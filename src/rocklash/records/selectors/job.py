@@ -1,5 +1,8 @@
 """Read queries of jobs."""
 
+from dataclasses import dataclass
+from datetime import datetime
+
 from django.db.models import Count, Prefetch, QuerySet
 
 from rocklash.records.models import (
@@ -37,7 +40,12 @@ def open_job_of(build: Build) -> Job | None:
 
 def ticks_of(job: Job) -> list[JobTick]:
     """What is done, in the order in which it was."""
-    return list(JobTick.objects.filter(job=job).select_related("by"))
+    return list(JobTick.objects.filter(job=job).prefetch_related("by"))  # hundreds of ticks, a handful of people
+
+
+def counts_of(job: Job) -> dict[str, int]:
+    """How often each step is done, by its key."""
+    return dict(JobTick.objects.filter(job=job).order_by().values_list("key").annotate(count=Count("pk")))
 
 
 def overrides_of(job: Job) -> list[JobOverride]:
@@ -81,11 +89,20 @@ def open_jobs_of(workshop: Workshop) -> list[Job]:
     return list(Job.objects.filter(build__workshop=workshop, build__practice=False, closed_at=None).select_related("build__engine"))
 
 
-def ticks_to_learn_from(workshop: Workshop) -> list[JobTick]:
-    """Ticks of a workshop's jobs, by job and time."""
-    rows = JobTick.objects.filter(job__build__workshop=workshop, job__build__practice=False).select_related("job")
-    last = list(rows.order_by("-job_id", "-at", "-pk")[:_TICKS_LEARNT])
-    return last[::-1]
+@dataclass(frozen=True)
+class DoneAt:
+    """When a step of a job was ticked."""
+
+    job_id: int
+    key: str
+    at: datetime
+
+
+def ticks_to_learn_from(workshop: Workshop) -> list[DoneAt]:
+    """When steps of a workshop's jobs were ticked, by job and time."""
+    rows = JobTick.objects.filter(job__build__workshop=workshop, job__build__practice=False)
+    last = rows.order_by("-job_id", "-at", "-pk").values_list("job_id", "key", "at")[:_TICKS_LEARNT]
+    return [DoneAt(*row) for row in last][::-1]
 
 
 # What an offer of work while it is open is on the shelf.

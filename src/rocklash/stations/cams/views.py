@@ -19,7 +19,7 @@ from rocklash.desk.instruments import instrument_round
 from rocklash.desk.page import build_page
 from rocklash.desk.sharing import sharing_of
 from rocklash.records.models import Build, Membership, Part, SetupRole
-from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, parts_that_fit, timings_of
+from rocklash.records.selectors.builds import cam_or_404, candidates_of, newest_logs, parts_that_fit, parts_to_choose, timings_of
 from rocklash.stations.cams import commands
 from rocklash.stations.cams.exporting import EXPORTS, FORMS, export, export_regrind
 from rocklash.stations.cams.forms import LayRegrindForm, RegrindForm
@@ -47,7 +47,7 @@ def cams(bench: Bench) -> dict[str, Any]:
     """The cams of one side, side by side."""
     build, result, candidates = bench.build, bench.result, candidates_of(bench.build)
     found = cam_answer(result, build, bench.side, candidates) if result.review else None
-    parts, logs = list(parts_that_fit(build)), newest_logs(build)
+    parts, logs = parts_to_choose(build), newest_logs(build)
     height = bench.request.GET.get("height", "")[:40]
     return {"page": cams_page(result, build, found, parts, logs, candidates, bench.system, height)}
 

@@ -8,11 +8,10 @@ from rocklash.stations.choose import views
 
 
 def _state(bench: Bench) -> State:
-    """Decided, searched, or not begun: what a search found is told on its page. The build's own row tells it, so that no page asks more for it."""
-    build = bench.build
-    if getattr(build, "chosen", False):
+    """Decided, searched, or not begun: what a search found is told on its page."""
+    if bench.standing.chosen:
         return "done", "a set chosen"
-    return ("work", "searched") if getattr(build, "searched", False) else ("none", "not begun")
+    return ("work", "searched") if bench.standing.searched else ("none", "not begun")
 
 
 STATION = Station(

@@ -14,11 +14,11 @@ _STATES = {
 
 
 def _state(bench: Bench) -> State:
-    """What job is under way, or how far the machine shop is. The build's own row tells it, so that no page asks more for it."""
-    job = getattr(bench.build, "job_open", None)
+    """What job is under way, or how far the machine shop is."""
+    job = bench.standing.job_open
     if job:
         return "work", KIND_WORDS[JobKind(job)].lower()
-    return _STATES.get(getattr(bench.build, "at_shop", None) or "", ("none", "not begun"))
+    return _STATES.get(bench.standing.at_shop or "", ("none", "not begun"))
 
 
 STATION = Station(

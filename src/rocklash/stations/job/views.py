@@ -53,8 +53,12 @@ def _rows(build: Build) -> plan_page.JobRows | None:
     )  # fmt: skip
 
 
-def _course(found: plan_page.JobRows, member: Membership) -> course_page.Course:
-    pace = pace_of(rows.ticks_to_learn_from(member.workshop))
+def _pace(member: Membership) -> tuple[float, int]:
+    return pace_of(rows.ticks_to_learn_from(member.workshop))
+
+
+def _course(found: plan_page.JobRows, member: Membership, pace: tuple[float, int] | None = None) -> course_page.Course:
+    pace = pace or _pace(member)
     planned = plan_of(found.job, found.build, found.detours)
     return course_page.course_of(found.job, planned, found.ticks, found.waits, member.workshop, timezone.localtime(), pace)
 
@@ -92,18 +96,18 @@ def course_view(bench: Bench) -> dict[str, Any]:
     habits = bench.form(course.KeepHabits, day_hours=shop.day_hours, hour_price=shop.hour_price, **shop.schools)
     if found is None:
         return {"course": None, "habits": habits}
-    now = timezone.localtime()
+    now, pace = timezone.localtime(), _pace(bench.member)
     promise = bench.form(course.KeepPromise, promised=found.job.promised)
     steps = at_bench.steps_left(found, bench.system)
     offers = at_bench.offers_of(found, shop, rows.prices_of(shop))
     return {
-        "course": _course(found, bench.member), "habits": habits, "promise": promise, "wait": bench.form(course.AddWait), "job": found.job,
-        "steps": [(step.key, step.act) for step in steps], "offers": offers, "others": _others(bench.member, bench.build.pk, now),
+        "course": _course(found, bench.member, pace), "habits": habits, "promise": promise, "wait": bench.form(course.AddWait), "job": found.job,
+        "steps": [(step.key, step.act) for step in steps], "offers": offers, "others": _others(bench.member, bench.build.pk, now, pace),
     }  # fmt: skip
 
 
-def _others(member: Membership, here: int, now: Any) -> list[course_page.BenchLine]:
-    asked, pace = [], pace_of(rows.ticks_to_learn_from(member.workshop))
+def _others(member: Membership, here: int, now: Any, pace: tuple[float, int]) -> list[course_page.BenchLine]:
+    asked = []
     for job in rows.open_jobs_of(member.workshop):
         planned = plan_of(job, job.build, rows.detours_of(job))
         if not isinstance(planned, str):

@@ -8,10 +8,10 @@ from rocklash.stations.proof import views
 
 
 def _state(bench: Bench) -> State:
-    """Whether something is measured, before only or after too. The build's own row tells it."""
-    if getattr(bench.build, "proved", False):
+    """Whether something is measured, before only or after too."""
+    if bench.standing.proved:
         return "done", "measured after"
-    return ("work", "measured before") if getattr(bench.build, "tested", False) else ("none", "not begun")
+    return ("work", "measured before") if bench.standing.tested else ("none", "not begun")
 
 
 STATION = Station(

@@ -23,7 +23,7 @@ from rocklash.desk.page import build_page
 from rocklash.desk.sharing import sharing_of
 from rocklash.desk.words import SLOT_WORDS
 from rocklash.records.models import Build, Membership, Part, SetupRole
-from rocklash.records.selectors.builds import parts_that_fit
+from rocklash.records.selectors.builds import parts_that_fit, parts_to_choose
 from rocklash.records.selectors.springs import (
     newest_spring_logs,
     observation_in_use,
@@ -66,7 +66,7 @@ def springs(bench: Bench) -> dict[str, Any]:
     """Parts of one side, its stack, and what they do."""
     asked = bench.request.GET
     side, valve = side_and_valve(bench.result, asked.get("side", ""), asked.get("valve", ""))
-    parts = list(parts_that_fit(bench.build))
+    parts = parts_to_choose(bench.build)
     heights = (length_asked(asked.get("h1", ""), bench.system), length_asked(asked.get("h2", ""), bench.system))
     page = springs_page(bench.result, bench.build, parts, bench.system, side, valve, bench.field_error, heights)
     return {"page": page, "action": f"{bench.request.path}?side={side}&valve={valve}", "side": side}

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Final
 
 from valvetrain.errors import OutOfRangeError
@@ -109,6 +110,7 @@ def gauge(cylinder: Cylinder, cranking: Cranking) -> float:
     return most - cranking.ambient
 
 
+@lru_cache(maxsize=256)
 def expected(cylinder: Cylinder, cranking: Cranking) -> Expected:
     """Gauge pressure of a sound engine with its band: wall heat and leak of a sound engine, and never closer than 15 % either way."""
     middle = gauge(cylinder, replace(cranking, heat=_HEAT[1], leak=_LEAK[1]))

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import groupby
 from typing import Any
 
@@ -10,7 +11,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from rocklash.answers.job import OpenThing, done_of, facts_of_job, plan_of, things_of
 from rocklash.records.models import Workshop
-from rocklash.stations.job.pages.plan import JobRows, name_of, phase_of, span, step_at_hand
+from rocklash.stations.job.pages.plan import JobRows, cautions_of, name_of, phase_of, span, step_at_hand, tool_of, torque_of
 from valvetrain.studies.job.knowledge import again_for, offers
 from valvetrain.studies.job.plan import Plan
 from valvetrain.units import UnitSystem
@@ -124,6 +125,7 @@ def bench_page(found: JobRows, asked: str, system: UnitSystem) -> BenchPage | No
     )
 
 
+@lru_cache(maxsize=2048)
 def code_of(address: str) -> SafeString:
     """A QR code as a drawing."""
     out = io.BytesIO()
@@ -145,12 +147,13 @@ def wall_page(found: JobRows, where: str, system: UnitSystem, *, each: bool) -> 
         for item in items:
             number += 1
             first = first or item.key
-            step = step_at_hand(found, plan, item, done, None, system)
+            step = item.step
+            torque = torque_of(step, found.build, system, str(found.job.helper.get("stages", "")))
             lines.append(
                 WallStep(
-                    number=number, act=step.act, done_when=step.done_when, tool=step.tool, torque=" ".join(step.torque).strip(),
+                    number=number, act=name_of(item), done_when=step.done, tool=tool_of(step), torque=" ".join(torque).strip(),
                     times=f"{item.times} times" if item.times > 1 else "", time=span(item.step.least * item.times, item.step.most * item.times),
-                    cautions=[words for _, words in step.cautions], two=item.step.two, code=code_of(f"{where}?step={item.key}") if each else SafeString(""),
+                    cautions=[words for _, words in cautions_of(step)], two=step.two, code=code_of(f"{where}?step={item.key}") if each else SafeString(""),
                 )
             )  # fmt: skip
         parts.append(WallPart(name=name, steps=lines, code=code_of(f"{where}?step={first}")))

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from rocklash.answers.results import BuildResult
@@ -11,6 +12,7 @@ from rocklash.ui.drawings import from_above
 from rocklash.ui.drawings.from_above import CapMark, LobeMark
 from rocklash.ui.drawings.shapes import Shape
 from valvetrain.errors import ValveTrainError
+from valvetrain.memory import Kept
 from valvetrain.parts.engine import Gear, Side
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.clearance.measuring_plan import read_firing
@@ -105,6 +107,9 @@ def _cap_view(side: Side, plan: CapPlan, system: UnitSystem, *, evenly: bool) ->
     return CapsView(side=name, words=words, drawn=drawn, lines=lines, pushing=told)
 
 
+_PLANS: Kept[CapPlan] = Kept(64)  # a shaft is tried at every second degree of the crank: the same lobes are not tried again
+
+
 def _caps(result: BuildResult, build: Build, told: dict[str, Any], system: UnitSystem, *, evenly: bool) -> tuple[list[CapsView], str]:
     assert result.review
     kind, done = result.record.kind, result.review.completed
@@ -118,10 +123,11 @@ def _caps(result: BuildResult, build: Build, told: dict[str, Any], system: UnitS
     lever = done.engine.get("lift_ratio") if kind.follower == "finger" else None
     views = []
     for side, train in done.proposed.sides.items():
-        plan = plan_caps(
-            train, firing, ratio=lever.value if lever else 1.0, layout=Layout(told.get("layout", Layout.MIDDLE)), thrust_last=told.get("thrust") == "far",
-            evenly=evenly, angle=float(told["angle"]) if told.get("angle") is not None else None,
+        work = partial(
+            plan_caps, train, firing, ratio=lever.value if lever else 1.0, layout=Layout(told.get("layout", Layout.MIDDLE)),
+            thrust_last=told.get("thrust") == "far", evenly=evenly, angle=float(told["angle"]) if told.get("angle") is not None else None,
         )  # fmt: skip
+        plan = _PLANS.get(repr((result.train_keys["proposed", side], firing, work.keywords)), work)
         views.append(_cap_view(side, plan, system, evenly=evenly))
     return (
         views,

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import groupby
 
 from rocklash.answers.job import done_of, plan_of, rule_whys, school_of, things_of
@@ -136,6 +137,14 @@ class JobRows:
     waits: list[JobWait]
     findings: list[Finding]
 
+    @cached_property
+    def ticks_at(self) -> dict[str, dict[str, JobTick]]:
+        """Ticks by step and place: a plan of hundreds of steps asks for each."""
+        found: dict[str, dict[str, JobTick]] = {}
+        for tick in self.ticks:
+            found.setdefault(tick.key, {})[tick.place] = tick
+        return found
+
 
 def span(low: float, high: float) -> str:
     """A range of time as people say it."""
@@ -198,6 +207,16 @@ def name_of(item: PlanItem) -> str:
     return item.step.act + (f", cylinder {item.cylinder}" if item.cylinder else "")
 
 
+def tool_of(step: Step) -> str:
+    """What to hold, and its fit."""
+    return f"{step.tool}. {step.fit}" if step.fit and step.tool else step.tool or step.fit
+
+
+def cautions_of(step: Step) -> list[tuple[str, str]]:
+    """Shape and words of each caution at a step."""
+    return [(STEP_CAUTIONS[name][0].value, STEP_CAUTIONS[name][1]) for name in step.cautions]
+
+
 def step_at_hand(
     rows: JobRows, plan: Plan, item: PlanItem, done: dict[str, int], following: PlanItem | None, system: UnitSystem
 ) -> StepAtHand:  # fmt: skip
@@ -209,13 +228,12 @@ def step_at_hand(
     missing = bool(unaccounted(plan, done, item.key))
     held = next(iter(names), "") or ("Not everything is accounted for: see what stands open." if missing else "")
     time = span(step.least * item.times, step.most * item.times)
-    there = {tick.place: tick for tick in rows.ticks if tick.key == item.key}
-    tool = f"{step.tool}. {step.fit}" if step.fit and step.tool else step.tool or step.fit
+    there = rows.ticks_at.get(item.key, {})
     return StepAtHand(
-        key=item.key, act=name_of(item), why=step.why, done_when=step.done, tool=tool, minutes=f"waiting, {time}" if step.waits else time,
+        key=item.key, act=name_of(item), why=step.why, done_when=step.done, tool=tool_of(step), minutes=f"waiting, {time}" if step.waits else time,
         hard=_HARD[step.hard] + (", two persons" if step.two else ""), used_up=step.used_up, torque=torque_of(step, rows.build, system, str(rows.job.helper.get("stages", ""))),
         photo=step.photo, reading=step.reading, slip=step.slip,
-        cautions=[(STEP_CAUTIONS[name][0].value, STEP_CAUTIONS[name][1]) for name in step.cautions],
+        cautions=cautions_of(step),
         places=[PlaceTick(name=place, done=place in there, said=there[place].said if place in there else "") for place in item.places],
         progress=f"{count} of {item.times}, {100 * count // item.times} %" if item.times > 1 else "", finished=count >= item.times, held=held,
         grave=missing or any(each.rule.stop for each in broken), next_act=name_of(following) if following else "",

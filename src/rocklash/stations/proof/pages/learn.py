@@ -54,7 +54,7 @@ class TestRow:
     takes: str
     about_float: str
     share: int
-    outcomes: list[tuple[str, list[str]]]
+    outcomes: list[tuple[str, list[tuple[str, str]]]]
     foretold: str
     made: bool
     own: bool
@@ -160,7 +160,10 @@ def planner_rows(
         TestRow(
             key=each.test.key, words=each.test.words, minutes=f"{each.test.minutes:.0f} min", money=f"{each.test.money:.0f}" if each.test.money else "nothing",
             takes=f"{100 * each.bits / open_:.0f} %", about_float=f"{100 * each.about_float / float_open:.0f} %", share=max(1, round(100 * each.an_hour / top)),
-            outcomes=[(outcome.words, [f"{100 * part:.0f}" for part in outcome.under]) for outcome in each.test.outcomes],
+            outcomes=[
+                (outcome.words, [(f"p-{number}-{cause}", f"{100 * part:.0f}") for cause, part in zip(planner.CAUSES, outcome.under, strict=True)])
+                for number, outcome in enumerate(each.test.outcomes)
+            ],
             foretold=foretold.get(each.test.key, ""), made=each.test.key in made, own=each.test.key in own,
             cost=(f"{each.test.minutes:g}", f"{each.test.money:g}"),
         )
