@@ -101,3 +101,40 @@ def test_a_pull_is_recorded_in_the_browser(page: Page, site: str, troubles: list
     page.get_by_role("button", name="Hear it").click()
     expect(page.get_by_role("alert").first).to_contain_text(re.compile("No pull is heard|passes by|silent"), timeout=20_000)
     troubles[:] = [each for each in troubles if "422" not in each]
+
+
+def test_a_long_recording_shows_its_progress_and_then_itself(page: Page, site: str, troubles: list[str]) -> None:
+    """Worked out apart from the page: it says so, may be left out, and shows what was heard by itself when it is there."""
+    to_proof(page, site, "Petrel 1498")
+    page.get_by_role("link", name="Pulls", exact=True).click()
+    angles = tuple(math.radians(each) for each in (0, 240, 480))
+    for seed, leave in ((4, True), (5, False)):
+        made = make(PullPlan(angles=angles, top=8300.0 / 60.0, giving=Giving.LIMITER, seconds=30.0), seed)
+        sound = {"name": "long.wav", "mimeType": "audio/wav", "buffer": recording.write(made.samples, made.rate)}
+        page.locator("#sound-file").set_input_files(sound)
+        page.get_by_role("button", name="Hear it").click()
+        if leave:
+            page.get_by_role("button", name="Leave it out").click()
+            expect(page.get_by_role("progressbar")).to_have_count(0)
+            assert not ProofTest.objects.filter(build__name="Petrel 1498", kind=ProofKind.SOUND).exists()
+    expect(page.get_by_text("with odds of", exact=False).first).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("progressbar")).to_have_count(0)
+    assert "pending" not in ProofTest.objects.get(build__name="Petrel 1498", kind=ProofKind.SOUND).found
+    assert violations(page) == []
+
+
+def test_own_results_and_tables_are_kept_by_keyboard(page: Page, site: str, troubles: list[str]) -> None:
+    to_proof(page, site, "Dunlin 598")
+    page.get_by_role("link", name="What it taught", exact=True).click()
+    page.get_by_label("from three results on").focus()
+    page.keyboard.press("Space")
+    page.get_by_role("button", name="Keep what counts").press("Enter")
+    expect(page.get_by_label("from three results on")).not_to_be_checked()
+    page.get_by_role("link", name="Which test next", exact=True).click()
+    first = page.locator("details.plan[open]").first
+    first.get_by_text("Change this table").click()
+    assert violations(page) == []
+    first.locator("input.cell").first.fill("40")
+    first.get_by_role("button", name="Keep for this workshop").press("Enter")
+    expect(page.get_by_text("this workshop’s own table", exact=False).first).to_be_visible()
+    on_the_phone(page)
