@@ -50,6 +50,7 @@ def kart() -> tuple[TrainSide, TrainSide, Calibration]:
     return stock, strong, calibrate(stock, strong, Observation(5200 / 60, 100 / 60), count=96)
 
 
+@pytest.mark.slow
 def test_kart_engine_calibrated_at_5200_may_give_up_at_5600_with_the_stronger_springs(
     kart: tuple[TrainSide, TrainSide, Calibration],
 ) -> None:
@@ -71,6 +72,7 @@ def test_calibration_narrows_the_band_and_says_what_decides(kart: tuple[TrainSid
     assert motion_figures(strong)[name].basis is not Basis.MEASURED
 
 
+@pytest.mark.slow
 def test_an_engine_that_gave_up_far_below_its_valves_is_told_so(kart: tuple[TrainSide, TrainSide, Calibration]) -> None:
     stock, strong, _ = kart
     found = calibrate(stock, strong, Observation(1500 / 60, 60 / 60), count=32)
@@ -80,6 +82,7 @@ def test_an_engine_that_gave_up_far_below_its_valves_is_told_so(kart: tuple[Trai
     assert calibrate(stock, strong, Observation(14000 / 60, 60 / 60), count=32).fits == "late"
 
 
+@pytest.mark.slow
 def test_the_same_set_up_is_predicted_where_it_was_seen(kart: tuple[TrainSide, TrainSide, Calibration]) -> None:
     stock, _, _ = kart
     found = calibrate(stock, stock, Observation(5200 / 60, 60 / 60), count=96)

@@ -82,6 +82,7 @@ def by_hand(bench: Bench, tables: Tables, numbers: dict[Slot, int]) -> tuple[int
         ("avocet_636", Side.INTAKE, 6, 0.5), ("sanderling_449", Side.EXHAUST, 7, 0.8),
     ],
 )  # fmt: skip
+@pytest.mark.slow
 def test_the_search_equals_every_set_judged_as_its_page_would(name: str, side: Side, seed: int, told: float) -> None:
     record = demo(name)
     bench = bench_of(record, side)

@@ -320,6 +320,7 @@ def test_hours_with_the_error_of_the_present_reading() -> None:
     assert brentq(lambda h: chance(h) - 0.975, 20.0, 200.0) == pytest.approx(48.580239, abs=1e-4)
 
 
+@pytest.mark.slow
 def test_hours_left_hold_the_truth_of_settling_and_steady_wear() -> None:
     """Simulated wear with a known end, three kinds of blades: the band holds the true hour in 90 of 100 (63 when today's reading is left out)."""
     random, limits = np.random.default_rng(11), ClearanceLimits(0.10e-3, 0.40e-3)

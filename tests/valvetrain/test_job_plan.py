@@ -49,6 +49,7 @@ def jobs(draw: st.DrawFn) -> tuple[EngineKind, JobSpec]:
 
 @settings(max_examples=100, deadline=None)
 @given(jobs())
+@pytest.mark.slow
 def test_any_job_of_any_engine(job: tuple[EngineKind, JobSpec]) -> None:
     """No circle, no step that does not apply, none missing, no rule broken; done to its end nothing is left out or in."""
     kind, spec = job

@@ -175,6 +175,7 @@ def test_the_bank_is_fixed_and_holds_nine_kinds() -> None:
 
 
 @pytest.mark.parametrize("kind", [LawKind.TRAPEZOID, LawKind.SINE, LawKind.LOW_POLYNOMIAL, LawKind.SPRING_LIKE])
+@pytest.mark.slow
 def test_a_law_left_out_is_held_by_the_band_of_the_others(kind: LawKind) -> None:
     """Hidden lobes of one kind, told by a card of two durations in whole degrees: nine of ten truths in the 95 % band of the other eight
     (one polynomial family held 0 to 24 of 100). The whole study: make coverage-study."""

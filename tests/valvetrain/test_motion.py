@@ -16,6 +16,7 @@ ANGLES = np.linspace(-math.pi, math.pi, SAMPLES, endpoint=False)
 
 
 @pytest.mark.parametrize("rpm", [3000.0, 7000.0, 8500.0])
+@pytest.mark.slow
 def test_trajectory_agrees_with_a_tight_general_integrator(rpm: float) -> None:
     # general-purpose library: scipy solve_ivp, DOP853, rtol 1e-9
     case = example()
@@ -27,6 +28,7 @@ def test_trajectory_agrees_with_a_tight_general_integrator(rpm: float) -> None:
     assert off.max() < 4e-6
 
 
+@pytest.mark.slow
 def test_loss_of_contact_comes_within_a_tenth_of_a_degree_of_the_general_integrator() -> None:
     # beyond float: the angle at which the gap passes LOSS, by both
     case = example()
@@ -214,6 +216,7 @@ def test_lobe_of_the_reference_is_the_curve() -> None:
     assert curve.lift_at(np.array([0.5]))[0] == pytest.approx(9e-3 * (1 - (0.5 / HALF) ** 2) ** 3, rel=1e-6)
 
 
+@pytest.mark.slow
 def test_surge_is_the_amplitude_that_a_general_integrator_finds() -> None:
     # general-purpose library: scipy solve_ivp on the same chain written a second time, projected on the first mode; the end coil moves along
     case = example()

@@ -70,6 +70,7 @@ def test_intervals_against_intervals(low: float, high: float, verdict: Verdict) 
     assert overlapping(low, high, 100.0, 120.0) is verdict
 
 
+@pytest.mark.slow
 def test_verdict_worsens_with_speed(judged: tuple[BuildReview, dict[Side, MotionReview]]) -> None:
     slow, fast = _at(judged, 6000), _at(judged, 9700)
     assert slow.verdict is Verdict.HOLDS

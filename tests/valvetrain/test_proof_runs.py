@@ -118,6 +118,7 @@ def hinge(seed: int, loss: float) -> float_tale.LossFound:
     return found
 
 
+@pytest.mark.slow
 def test_onset_of_a_gradual_loss() -> None:
     """18.10: 4 % per 1,000 rpm from 8,500 at 0.5 % noise: within 75 rpm (one sigma), covered in 96 of 100."""
     found = [hinge(seed, 0.04) for seed in range(120)]
@@ -127,12 +128,14 @@ def test_onset_of_a_gradual_loss() -> None:
     assert all(each.told for each in found)
 
 
+@pytest.mark.slow
 def test_no_float_is_spoken_of_where_there_is_none() -> None:
     found = [hinge(seed, 0.0) for seed in range(200)]
     assert np.percentile([each.evidence for each in found], 95) < 6.0
     assert not any(each.told for each in found)
 
 
+@pytest.mark.slow
 def test_a_simulated_engine_that_floats_against_one_that_does_not() -> None:
     """The whole way from samples to the tale: two runs of one stand-in, 16 of 20 within 150 rpm."""
     hits = 0

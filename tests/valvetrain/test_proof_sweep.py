@@ -91,6 +91,7 @@ def test_jumps_of_clearance_speak_for_what_moves_them() -> None:
 
 
 @given(st.sampled_from(list(Verdict)), st.sampled_from(list(Verdict)), st.one_of(st.none(), st.floats(20.0, 400.0)))
+@pytest.mark.slow
 def test_no_witness_is_the_judge(bind: Verdict, wire: Verdict, reached: float | None) -> None:
     """Whatever the model says, one witness moves the odds by a factor of five at most, and the odds stay odds."""
     witnesses = sweep(

@@ -55,6 +55,7 @@ CONDITIONS: dict[str, dict[str, object]] = {
 
 
 @pytest.mark.parametrize("condition", CONDITIONS)
+@pytest.mark.slow
 def test_within_one_percent_in_99_of_100(condition: str) -> None:
     """Ten layouts a condition, 9,000 frames: METHODS of the trade's own figures are held (99 %), the end within 1 % and inside its doubt."""
     frames = np.zeros(3)
@@ -79,6 +80,7 @@ def test_within_one_percent_in_99_of_100(condition: str) -> None:
 
 
 @pytest.mark.parametrize(("wind", "surest"), [(-10.0, 1.0), (0.0, 0.75)])
+@pytest.mark.slow
 def test_odds_are_not_surer_than_they_are_right(wind: float, surest: float) -> None:
     """How it gave up: what is told of the likeliest is at most how often that is right (one in twelve of grace for the small number)."""
     right, sure = [], []
@@ -106,6 +108,7 @@ def test_ratio_of_a_change_is_that_of_the_gears() -> None:
     )
 
 
+@pytest.mark.slow
 def test_passing_by_is_refused_and_riding_along_is_not() -> None:
     refused = [recorded(seed, seconds=12.0, passing=speed)[1].refused for seed in range(750, 754) for speed in (22.0, 40.0)]
     assert sum("passes by" in each for each in refused) >= 7

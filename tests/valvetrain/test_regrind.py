@@ -130,6 +130,7 @@ def test_the_look_from_outside_can_fail() -> None:
     st.floats(6e-3, 10e-3), st.floats(1.0, 1.3), st.sampled_from([(6.0, 10.0, 16.0, 24.0), (8.0, 14.0, 20.0, 26.0), (10.0, 16.0, 22.0, 28.0)]),
     st.floats(120.0, 180.0), st.booleans(),
 )  # fmt: skip
+@pytest.mark.slow
 def test_any_lobe_keeps_its_limits(lift: float, half: float, law: tuple[float, float, float, float], speed: float, mirrored: bool) -> None:
     old = old_lobe(lift, half, law)
     limits = replace(

@@ -111,6 +111,7 @@ def _by_scipy(c1: np.ndarray, a1: np.ndarray, r1: float, c2: np.ndarray, a2: np.
     return math.sqrt(max(found, 0.0) / 1e4)
 
 
+@pytest.mark.slow
 def test_disc_gap_against_scipy() -> None:
     """Thirty pairs in any attitude: within a micrometre of scipy's constrained minimum (a convex problem, so its minimum is the one)."""
     rng = np.random.default_rng(11)
