@@ -12,6 +12,7 @@ import pytest
 
 from tests.architecture.test_rules import FORMULAS
 from valvetrain.formulas.coil_springs import Ends
+from valvetrain.formulas.damage import Below
 from valvetrain.formulas.spring_fatigue import Wire
 
 # one metre is 3.7 new lengths, and so on: powers of these factors cannot cancel by chance
@@ -33,6 +34,12 @@ ARGUMENTS: dict[str, dict[str, object]] = {
     "wahl_factor": {"index": 7.3},
     "goodman_factor": {"alternating": 2e8, "mean": 5e8, "endurance": 4e8, "ultimate": 1.2e9},
     "turns_to_failure": {"alternating": 3e8, "mean": 5e8, "endurance": 4e8, "ultimate": 1.2e9},
+    "reversed_stress": {"alternating": 3e8, "mean": 5e8, "ultimate": 1.2e9},
+    "slope_exponent": {"endurance": 4e8, "ultimate": 1.2e9},
+    "turns_borne": {"reversed_": 5e8, "endurance": 4e8, "ultimate": 1.2e9, "below": Below.LESS},
+    "doubt_of_life": {"exponent": 18.6, "stress": 0.05, "material": 0.25},
+    "impact_energy": {"mass": 0.06, "speed": 1.8},
+    "reliability_bound": {"parts": 32.0, "confidence": 0.95, "life": 1.5, "shape": 2.0},
     "least_coil_gaps": {"wire_diameter": 3.4e-3, "mean_diameter": 22.6e-3, "coils": 4.5},
     "cone_rate": {"wire_diameter": 3.2e-3, "small_diameter": 16e-3, "large_diameter": 24e-3, "coils": 5.0, "shear_modulus": 79.5e9},
     "series_rate": {"first": 25e3, "second": 50e3},
