@@ -30,7 +30,7 @@ def station(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     monkeypatch.syspath_prepend(str(tmp_path))
     registry.discover("naming_example")
     module = ModuleType("naming_urls")
-    vars(module).update(urlpatterns=[*urlpatterns, *registry.addresses()[-2:]], handler404="rocklash.ui.refusals.not_found")
+    vars(module).update(urlpatterns=[*urlpatterns, *registry.addresses()[-3:]], handler404="rocklash.ui.refusals.not_found")
     monkeypatch.setitem(sys.modules, "naming_urls", module)
     loaders = engines["django"].engine.template_loaders
     for loader in loaders:

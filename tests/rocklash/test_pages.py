@@ -79,7 +79,7 @@ def test_results_are_remembered_by_content(petrel: Build) -> None:
 
 def test_the_rail_tells_what_is_known(petrel: Build, builder: Membership) -> None:
     items = {item.name: item for item in rail(bench_of(builder, fresh(petrel)), "goal")}
-    assert list(items) == ["Overview", "Engine", "Goal", "Cams", "Springs & masses", "Room", "Choose", "Job", "Lash", "Proof"]
+    assert list(items) == ["Overview", "Engine", "Goal", "Cams", "Springs & masses", "Room", "Choose", "Job", "Lash", "Proof", "Logbook"]
     assert (items["Engine"].state, items["Engine"].words) == ("done", "done")
     assert (items["Goal"].state, items["Goal"].words) == ("work", "3 of 4 known")  # back pressure is an estimate
     assert items["Goal"].current

@@ -1,13 +1,16 @@
 """Workers as processes of their own on one queue: share told, one result for all who ask, cancelled when left out, taken up again after a kill."""
 
 import os
+import pickle
 import signal
 import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -172,3 +175,21 @@ def test_two_workers_share_a_search_and_find_what_one_would(
         "nothing goes on",
     )
     assert progress_of(other).state in ("stopped", "done")
+
+
+def test_what_is_left_out_in_the_moment_it_is_taken_up_stays_out(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Between reading the row and beginning, somebody cancels: nothing is worked out and nothing comes back to life."""
+    row = Result.objects.create(key="race", kind="motion", inputs=pickle.dumps(None), state=ResultState.QUEUED)
+    begun: list[object] = []
+
+    def late() -> datetime:
+        Result.objects.filter(pk=row.pk).update(state=ResultState.CANCELLED, inputs=None)
+        return datetime.now(UTC)
+
+    monkeypatch.setattr(tasks, "close_old_connections", lambda: None)
+    monkeypatch.setattr(tasks, "timezone", SimpleNamespace(now=late))
+    monkeypatch.setitem(tasks._KINDS, "motion", lambda inputs, _: begun.append(inputs))
+    tasks.compute(row_key="race", key="race")
+    row.refresh_from_db()
+    assert row.state == ResultState.CANCELLED
+    assert begun == []

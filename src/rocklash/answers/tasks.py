@@ -259,17 +259,22 @@ def _telling(row_key: str) -> GoOn:
 def compute(row_key: str, key: str) -> None:
     """Work one result out. A job that was taken up before, by a worker that died, is simply worked out again."""
     close_old_connections()
-    row = Result.objects.filter(key=row_key).exclude(state__in=[ResultState.DONE, ResultState.REFUSED, ResultState.CANCELLED]).first()
+    mine = Result.objects.filter(key=row_key)
+    open_ = mine.exclude(state__in=[ResultState.DONE, ResultState.REFUSED, ResultState.CANCELLED])
+    row = open_.first()
     if row is None or row.inputs is None:
         return
-    mine = Result.objects.filter(key=row_key)
-    mine.update(state=ResultState.RUNNING, begun_at=timezone.now(), share=0.0, tries=row.tries + 1)
+    # somebody may have left it out since it was read: what is cancelled stays so
+    if not open_.update(state=ResultState.RUNNING, begun_at=timezone.now(), share=0.0, tries=row.tries + 1):
+        return
     try:
         value = _KINDS[row.kind](pickle.loads(row.inputs), _telling(row_key))  # noqa: S301  (our own table)
     except StoppedError:
         return
     except ValveTrainError as error:
-        mine.update(state=ResultState.REFUSED, sentence=error.sentence, ended_at=timezone.now(), inputs=None)
+        mine.exclude(state=ResultState.CANCELLED).update(
+            state=ResultState.REFUSED, sentence=error.sentence, ended_at=timezone.now(), inputs=None
+        )
         return
     store.remember(row.kind, key, value)
     done = {"state": ResultState.DONE, "share": 1.0, "payload": pickle.dumps(value), "ended_at": timezone.now(), "inputs": None}

@@ -14,8 +14,6 @@ from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
 from rocklash.ui.drawings import rev_ladder
 
-_NOT_YET = "Logbook is not here yet."
-
 
 def narrow(request: HttpRequest) -> bool:
     """Whether the reader's screen is a phone's: the page told so in a cookie, or the browser says it before any page did."""
@@ -47,7 +45,6 @@ def frame(
         "side": bench.side.value,
         "rail": items,
         "tabs": tabs(bench, current),
-        "not_yet": _NOT_YET,
         "undoable": undoable(member, build),
         "open_findings": found_on(build) if bench.standing.found_open else [],
         "open_engine": strip_of(build, timezone.now()) if bench.standing.job_open else None,

@@ -17,6 +17,7 @@ from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.job import Finding, FindingPicture, Job, JobDetour, JobOverride, JobTick, JobWait, PartPlace
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
+from rocklash.records.models.logbook import CareEntry, RunEntry
 from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.proof import Forecast, Phase, ProofFile, ProofKind, ProofTest
 from rocklash.records.models.results import Result, ResultState
@@ -30,6 +31,7 @@ __all__ = [
     "CamCandidate",
     "CamLog",
     "CamTiming",
+    "CareEntry",
     "ClearanceSession",
     "Decision",
     "Engine",
@@ -70,6 +72,7 @@ __all__ = [
     "Result",
     "ResultState",
     "Role",
+    "RunEntry",
     "Search",
     "Setup",
     "SetupRole",

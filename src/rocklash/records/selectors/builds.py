@@ -107,6 +107,7 @@ jsonb_build_object(
   'found_open', EXISTS(SELECT 1 FROM records_finding f WHERE f.build_id = records_build.id AND f.settled = ''),
   'proved', EXISTS(SELECT 1 FROM records_prooftest t WHERE t.build_id = records_build.id AND t.phase = 'after' AND NOT t.found ? 'pending'),
   'tested', EXISTS(SELECT 1 FROM records_prooftest t WHERE t.build_id = records_build.id AND NOT t.found ? 'pending'),
+  'ran', EXISTS(SELECT 1 FROM records_runentry r WHERE r.build_id = records_build.id),
   'worked', EXISTS(SELECT 1 FROM records_shoporder o WHERE o.build_id = records_build.id AND o.back_at IS NOT NULL)
             OR EXISTS(SELECT 1 FROM records_jobtick k JOIN records_job j ON j.id = k.job_id WHERE j.build_id = records_build.id AND k.key = ANY(%s))
 )
@@ -116,7 +117,7 @@ jsonb_build_object(
 @dataclass(frozen=True, kw_only=True)
 class Standing:
     """Where a build stands beyond its parts: whether a set was searched for it or chosen, how far its last visit to the machine shop is, the kind of
-    the job under way, whether a finding is open, whether it was tested before and after, and whether a shop or a job did something to it."""
+    the job under way, whether a finding is open, whether it was tested before and after, whether hours are kept, and whether a shop or a job did something to it."""
 
     searched: bool
     chosen: bool
@@ -125,6 +126,7 @@ class Standing:
     found_open: bool
     proved: bool
     tested: bool
+    ran: bool
     worked: bool
 
 

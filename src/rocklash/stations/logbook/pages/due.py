@@ -1,0 +1,50 @@
+"""What is due, as view-models."""
+
+from dataclasses import dataclass
+
+from valvetrain.studies.logbook.due import Due, State, Unit, Whose
+
+_WORDS = {State.OVER: "past its time", State.DUE: "due", State.UNKNOWN: "never noted", State.SOON: "soon", State.RESTS: "stays"}
+_NAMES = {Unit.HOURS: "h", Unit.PASSES: "passes", Unit.SEASONS: "years"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class DueRow:
+    """One rule as a line."""
+
+    what: str
+    state: str
+    word: str
+    used: str
+    range: str
+    left: str
+    why: str
+    does: str
+    whose: str
+
+
+def due_row(row: Due) -> DueRow:
+    """One of them."""
+    rule, unit = row.rule, _NAMES[row.rule.unit]
+    one = "year" if rule.unit is Unit.SEASONS and rule.most == 1.0 else unit
+    range_ = f"{rule.least:g} {one}" if rule.most == rule.least else f"{rule.least:g} to {rule.most:g} {unit}"
+    left = ""
+    if row.left is not None and row.state in (State.SOON, State.RESTS):
+        left = f"in {max(row.left[0], 0.0):.1f} to {row.left[1]:.1f} {unit}" if rule.most > rule.least else f"in {row.left[0]:.1f} {unit}"
+    whose = f"{rule.whose}, {rule.page}" if rule.page else str(rule.whose)
+    if rule.whose is Whose.MAKER and not rule.page:
+        whose = "the interval asked for on Goal"
+    return DueRow(
+        what=rule.what, state=row.state.name.lower(), word=_WORDS[row.state], used="" if row.used is None else f"{row.used:.1f} {unit}", range=range_ if rule.most else "at once",
+        left=left, why=rule.why, does=rule.does, whose=whose,
+    )  # fmt: skip
+
+
+def sentence(rows: list[Due], hours: float) -> str:
+    """The page's first line."""
+    out = [row.rule.what for row in rows if row.state in (State.OVER, State.DUE)]
+    unknown = sum(row.state is State.UNKNOWN for row in rows)
+    tail = f" Of {unknown} more nobody noted when it was done last." if unknown else ""
+    if out:
+        return f"At {hours:.1f} h due: {', '.join(dict.fromkeys(out))}.{tail}"
+    return f"At {hours:.1f} h nothing stands out: leave it alone.{tail}"
