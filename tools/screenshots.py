@@ -54,14 +54,11 @@ def _head(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
         keep(name)
 
 
-def _room(page: "Page", petrel: str, dunlin: str, keep: Callable[[str], None]) -> None:
-    """Every gap once the motion is there, and an over-rev."""
+def _room(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
+    """Every gap once the motion is there."""
     page.goto(f"{petrel}room/")
     page.locator("svg.waterfall").first.wait_for(timeout=60_000)
     keep("room")
-    page.goto(f"{dunlin}room/over-rev/")
-    page.get_by_text("Intake contact").wait_for(timeout=60_000)
-    keep("over-rev")
 
 
 def _proof(page: "Page", dunlin: str, keep: Callable[[str], None]) -> None:
@@ -69,6 +66,15 @@ def _proof(page: "Page", dunlin: str, keep: Callable[[str], None]) -> None:
     page.goto(f"{dunlin}proof/")
     page.get_by_role("heading", name="Foretold and found").wait_for()
     keep("proof")
+
+
+def _logbook(page: "Page", base: str, keep: Callable[[str], None]) -> None:
+    """What is due on an engine after a season."""
+    page.goto(f"{base}/shop/skerrow/")
+    page.get_by_role("link", name="Sanderling 449").click()
+    page.goto(f"{page.url}logbook/due/")
+    page.get_by_text("due: oil and filter", exact=False).wait_for()
+    keep("logbook")
 
 
 def _choose(page: "Page", petrel: str, base: str, keep: Callable[[str], None]) -> None:
@@ -130,8 +136,9 @@ def _take(base: str) -> None:
         page.goto(f"{dunlin}cams/")
         _cams(page, keep)
         _springs(page, petrel, keep)
-        _room(page, petrel, dunlin, keep)
+        _room(page, petrel, keep)
         _proof(page, dunlin, keep)
+        _logbook(page, base, keep)
         _head(page, petrel, keep)
         _choose(page, petrel, base, keep)
         _lash(page, petrel, keep)

@@ -4,11 +4,15 @@ from datetime import date, timedelta
 from typing import Any
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.utils import timezone
 
 from rocklash.answers.logbook import meter_of
-from rocklash.records.models import Build, CareEntry, ClearanceSession, JournalEntry, Membership, OverRevCase, RunEntry
+from rocklash.answers.motion import compute_motions
+from rocklash.answers.results import result_of
+from rocklash.records.models import Build, CareEntry, ClearanceSession, JournalEntry, Membership, OverRevCase, Part, RunEntry
+from rocklash.records.selectors.builds import build_or_404
 from rocklash.records.selectors.logbook import metered_sheets, runs_of
 from tests.rocklash.conftest import address, client_for
 
@@ -158,3 +162,56 @@ def test_a_line_of_two_thousand_events_is_quick(petrel: Build, client: Client) -
         took.append(time.perf_counter() - began)
     assert page.context["more"] >= 1800
     assert sorted(took)[2] < 0.4
+
+
+def test_what_a_use_takes_is_told_once_the_motion_is_there(petrel: Build, client: Client) -> None:
+    where = address(petrel, "logbook/wear/")
+    assert client.get(where).context["page"].waits
+    compute_motions(result_of(petrel))
+    assert client.get(where).context["page"].missing  # no wire is told of any spring yet
+    for part in Part.objects.filter(kind="spring", workshop=petrel.workshop):
+        part.figures |= {"wire_diameter": {"value": 3.4e-3, "spread": 0.0, "basis": "card"}, "mean_diameter": {"value": 24e-3, "spread": 0.0, "basis": "card"}}
+        part.facts |= {"wire": "chrome-silicon"}
+        part.save()
+    petrel = build_or_404(petrel.workshop, petrel.pk)
+    compute_motions(result_of(petrel))
+    page = client.get(where, {"profile": "race", "hours": "30", "highest": "8400"}).context["page"]
+    assert not page.waits
+    assert page.rows
+    assert all("of a mean life" in row.band for row in page.rows)
+    hard = client.get(where, {"profile": "race", "hours": "30", "highest": "9400"}).context["page"]
+    assert any("where they float" in words for words in hard.floats)
+    assert page.seats
+    assert "hours of life" in client.get(where).content.decode()
+    for wrong, words in (
+        ({"hours": "many"}, "Write hours"),
+        ({"hours": "nan"}, "Hours lie"),
+        ({"highest": "1e9"}, "Hours lie"),
+        ({"profile": "joy"}, "no use called"),
+        ({"log": "999999"}, "bring a log"),
+    ):
+        answer = client.get(where, {"profile": "race", "hours": "30", "highest": "8400"} | wrong)
+        assert answer.status_code == 200
+        assert words in answer.content.decode(), wrong
+
+
+def test_a_kept_log_is_a_use(petrel: Build, client: Client) -> None:
+    """A run with time and engine speed: its seconds are the use, a hole is named."""
+    rows = "\n".join(f"{n * 0.1 + (30.0 if n > 300 else 0.0):.1f},{4000 + 6 * n},{40 + n * 0.03:.2f}" for n in range(600))
+    client.post(
+        address(petrel, "proof/runs/"),
+        {
+            "act": "run",
+            "phase": "before",
+            "standard": "as measured",
+            "name": "lake",
+            "file": SimpleUploadedFile("run.csv", f"time s,rpm,power kW\n{rows}".encode()),
+        },
+    )
+    where = address(petrel, "logbook/wear/")
+    page = client.get(where)
+    ((key, words),) = page.context["logs"]
+    assert words.startswith("lake")
+    told = client.get(where, {"log": key})
+    assert float(told.context["use_hours"]) == pytest.approx(59.9 / 3600.0, abs=0.006)
+    assert "1 holes" in told.content.decode()

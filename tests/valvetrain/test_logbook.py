@@ -10,15 +10,27 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.valvetrain.builders import known_build
 from valvetrain.errors import OutOfRangeError
+from valvetrain.formulas.coil_springs import shear_stress
 from valvetrain.formulas.damage import Below, doubt_of_life, impact_energy, reliability_bound, reversed_stress, slope_exponent, turns_borne
 from valvetrain.formulas.spring_fatigue import turns_to_failure
+from valvetrain.parts.engine import Side
+from valvetrain.parts.figure import Figure
+from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.logbook import due
 from valvetrain.studies.logbook.damage import Damage, Strength, Wear, against, banded, harm, harm_of_use, total_of
 from valvetrain.studies.logbook.due import After, Run, State, Unit, Whose, held, in_force, makers_rule, trade_rules
 from valvetrain.studies.logbook.rainflow import Turn, joined, of_one_turn, rainflow, reversals
+from valvetrain.studies.logbook.spring_use import harm_by_speed, seat_struck, spring_use, strength_of_wire
 from valvetrain.studies.logbook.use import BIN, PROFILES, of_log, of_profile
+from valvetrain.studies.motion.case import motion_case
+from valvetrain.studies.motion.sweep import Sweep, sweep
+from valvetrain.studies.train.assembly import complete
+from valvetrain.studies.train.side_figures import weakest
 
+SIDE = complete(known_build()).proposed.sides[Side.INTAKE]
+SIDE_VALVE = weakest(SIDE)
 ASTM = [-2.0, 1.0, -3.0, 5.0, -1.0, 3.0, -4.0, 4.0, -2.0]
 WIRE = Strength(endurance=729.7662001508746e6, ultimate=1174.607753e6)
 HISTOGRAM = [(520.0, 560.0, 360e3), (600.0, 580.0, 120e3), (700.0, 600.0, 20e3), (820.0, 620.0, 3e3)]
@@ -219,3 +231,54 @@ def test_the_most_urgent_comes_first() -> None:
     found = held(rules, {rule.what: Run(hours=15.0, seasons=0.5) for rule in rules})
     order = [list(State).index(each.state) for each in found]
     assert order == sorted(order)
+
+
+@pytest.fixture(scope="module")
+def swept() -> Sweep:
+    return sweep(motion_case(SIDE, SIDE_VALVE), np.array([6.0, 60.0, 100.0, 140.0]))
+
+
+def wire_of(packed: PackedSpring) -> dict[str, Figure]:
+    return {"wire_diameter": Figure(3.6e-3), "mean_diameter": Figure(24e-3)}
+
+
+FACTS = {"wire": "chrome-silicon", "peened": "yes"}
+
+
+def test_harm_of_a_turn_is_that_of_its_static_stress_where_the_valve_moves_slowly(swept: Sweep) -> None:
+    """At 360 rpm nothing surges: one turn between the stress shut and at full lift, by the spring's own line; faster is never kinder."""
+    figures, wire = wire_of(SIDE.springs[0]), strength_of_wire(wire_of(SIDE.springs[0]), FACTS)
+    assert wire is not None
+    by_speed = harm_by_speed(swept, 0, figures, wire)
+    case = swept.case.springs[0]
+    low = case.preload
+    high = low + case.rate * (SIDE.lift.value - SIDE.clearance.value)
+    stresses = [shear_stress(force, 3.6e-3, 24e-3) for force in (low, high)]
+    static = harm([Turn(stresses[1] - stresses[0], sum(stresses) / 2.0, 1.0)], wire)
+    assert abs(math.log(by_speed[6.0] / static)) < 0.3  # a hundredth of the stress is a third of the life
+    assert by_speed[60.0] >= by_speed[6.0]
+    assert by_speed[60.0] <= by_speed[100.0] * 1.05
+    assert by_speed[140.0] > by_speed[60.0]
+    peened = strength_of_wire(figures, FACTS)
+    plain = strength_of_wire(figures, {"wire": "chrome-silicon"})
+    assert plain is not None
+    assert peened is not None
+    assert plain.endurance < peened.endurance
+    assert strength_of_wire({}, FACTS) is None
+
+
+def test_a_spring_over_a_use_adds_up_and_says_where(swept: Sweep) -> None:
+    figures = wire_of(SIDE.springs[0])
+    slow, quick = (spring_use(of_profile("race", 10.0, highest), swept, 0, figures, FACTS) for highest in (80.0, 140.0))
+    assert slow is not None
+    assert quick is not None
+    assert quick.total > slow.total
+    assert 0.0 < quick.half_above <= 140.0
+    double = spring_use(of_profile("race", 20.0, 140.0), swept, 0, figures, FACTS)
+    assert double is not None
+    assert double.total == pytest.approx(2.0 * quick.total)
+    struck = seat_struck(of_profile("race", 1.0, 140.0), swept)
+    assert struck is not None
+    assert struck.energy == pytest.approx(0.5 * swept.case.mass * float(np.nanmax(np.abs(swept.seating))) ** 2)
+    assert struck.softest <= struck.energy
+    assert seat_struck(of_profile("race", 1.0, 5.0), swept) is None

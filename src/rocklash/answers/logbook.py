@@ -5,11 +5,17 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
 
+import numpy as np
 from django.utils import timezone
+from numpy.typing import NDArray
 
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, CareEntry, ClearanceSession, OverRevCase, RunEntry
 from rocklash.records.selectors.changes import slot_changes, works_done
+from rocklash.records.selectors.logbook import logs_of
+from rocklash.records.selectors.proof import file_of, unpacked
+from valvetrain.errors import BuildFileError
+from valvetrain.formats import run_table
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Gear, Use
 from valvetrain.studies.logbook.due import After, Due, Rule, Run, Unit, held, in_force, makers_rule
@@ -142,3 +148,14 @@ def due_of(
     if any(case.closed_at is None for case in cases):
         events[After.OVER_REV] = Run(hours=0.0, passes=0.0, seasons=0.0)
     return held(rules_for(build, answer), since, events)
+
+
+def log_of(build: Build, number: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Time (s) and engine speed (rev/s) of a kept run's file. Raises BuildFileError for a run that tells neither."""
+    test = next((each for each in logs_of(build) if each.pk == number), None)
+    file = file_of(test) if test else None
+    if file is None:
+        raise BuildFileError("This run told no time and engine speed: bring a log with both on Proof, Runs.")
+    wanted = {key: place for key, place in file.columns.items() if key in ("time", "rpm")}
+    table = run_table.read(unpacked(file), wanted, file.units)
+    return table.columns["time"], table.columns["rpm"]

@@ -10,6 +10,7 @@ from rocklash.records.models import (
     Job,
     JournalEntry,
     OverRevCase,
+    ProofKind,
     ProofTest,
     RunEntry,
     ShopOrder,
@@ -42,6 +43,12 @@ def tests_kept(build: Build) -> list[ProofTest]:
     return list(
         ProofTest.objects.filter(build=build).exclude(found__has_key="pending").select_related("by").order_by("-made_on", "-at")[:MOST]
     )
+
+
+def logs_of(build: Build) -> list[ProofTest]:
+    """Runs whose file told time and engine speed."""
+    runs = ProofTest.objects.filter(build=build, kind=ProofKind.RUN, file__columns__has_keys=["time", "rpm"])
+    return list(runs.exclude(found__has_key="pending").order_by("-made_on", "-at")[:50])
 
 
 def jobs_kept(build: Build) -> list[Job]:

@@ -19,6 +19,10 @@ STATION = Station(
     order=10,
     prefix="logbook/",
     state=_state,
-    tabs=(("logbook", "Time line"), ("logbook-due", "What is due")),
-    urls=[path("", views.timeline_view, name="logbook"), path("due/", views.due_view, name="logbook-due")],
+    tabs=(("logbook", "Time line"), ("logbook-due", "What is due"), ("logbook-wear", "What a use takes")),
+    urls=[
+        path("", views.timeline_view, name="logbook"),
+        path("due/", views.due_view, name="logbook-due"),
+        path("wear/", views.wear_view, name="logbook-wear"),
+    ],
 )

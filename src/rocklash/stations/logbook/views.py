@@ -4,15 +4,17 @@ from typing import Any
 
 from django.utils import timezone
 
-from rocklash.answers.logbook import Meter, due_of, meter_of
+from rocklash.answers.logbook import Meter, due_of, log_of, meter_of
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.selectors import logbook as rows
 from rocklash.stations.logbook import commands
-from rocklash.stations.logbook.pages import due, timeline
-from valvetrain.errors import OutOfRangeError
+from rocklash.stations.logbook.pages import due, timeline, wear
+from valvetrain.errors import OutOfRangeError, ValveTrainError
+from valvetrain.studies.logbook.use import PROFILES, Use, of_log, of_profile
 
 _SHOWN = 200
+_PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
 
 
 def _meter(bench: Bench) -> Meter:
@@ -61,3 +63,38 @@ def due_view(bench: Bench) -> dict[str, Any]:
         "sentence": due.sentence(found, meter.hours()),
         "trouble": trouble or meter.backwards,
     }
+
+
+def _use_asked(bench: Bench, meter: Meter) -> tuple[Use, dict[str, str], str]:
+    """The use that the address asks for: a kept run's log, or a kind with hours and a highest speed; what stands in the fields, and what is wrong."""
+    asked, trouble = bench.request.GET, ""
+    review = bench.result.review
+    goal = review.completed.goal.goal_rpm if review else 100.0
+    usual = {
+        "profile": _PROFILE.get(bench.build.use, "street"),
+        "hours": f"{meter.hours() or 10.0:.1f}",
+        "highest": f"{60.0 * goal:.0f}",
+        "log": "",
+    }
+    typed = {key: asked.get(key, usual[key])[:20] for key in usual}
+    try:
+        if typed["log"].isdigit() and len(typed["log"]) < 12:
+            return of_log(*log_of(bench.build, int(typed["log"]))), typed, ""
+        hours, highest = (float(typed[key].replace(",", ".")) for key in ("hours", "highest"))
+        return of_profile(typed["profile"], hours, highest / 60.0), typed, ""
+    except ValueError:
+        trouble = "Write hours as 40 and the highest speed in rpm as 9500."
+    except ValveTrainError as error:
+        trouble = error.told(bench.system)
+    return of_profile(usual["profile"], float(usual["hours"]), goal), typed, trouble
+
+
+@build_page("logbook", "logbook/wear.html", fold=True)
+def wear_view(bench: Bench) -> dict[str, Any]:
+    """What a use takes out of springs and seats."""
+    use, typed, trouble = _use_asked(bench, _meter(bench))
+    logs = [(test.pk, f"{test.name or 'run'}, {test.made_on:%d %b %Y}") for test in rows.logs_of(bench.build)]
+    return {
+        "page": wear.wear_page(bench.result, use), "typed": typed, "trouble": trouble, "profiles": list(PROFILES), "logs": logs,
+        "left_out": use.left_out, "use_hours": f"{use.hours:.2f}", "reached": (60.0 * use.highest, 60.0 * use.highest) if use.highest else None,
+    }  # fmt: skip

@@ -1,0 +1,108 @@
+"""What a use takes out of each spring of a side: stress over one turn of the cam at every speed of the swept motion, counted and summed.
+
+The course is the force at the retainer's end; where the surge makes some coil carry more, one turn up to that force counts instead, whichever harms
+more. Speeds below the sweep's least are taken as its least.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from valvetrain.errors import ValveTrainError
+from valvetrain.formulas.coil_springs import shear_stress
+from valvetrain.formulas.damage import impact_energy
+from valvetrain.formulas.spring_fatigue import endurance_goodman, tensile_strength, torsional_ultimate
+from valvetrain.kernels import valve_motion as kernel
+from valvetrain.parts.figure import FigureMap
+from valvetrain.parts.spring import spring_wire
+from valvetrain.studies.logbook.damage import Damage, Strength, banded, harm, harm_of_use
+from valvetrain.studies.logbook.rainflow import Turn, of_one_turn
+from valvetrain.studies.logbook.use import Use
+from valvetrain.studies.motion.sweep import Sweep
+
+_DIGITS = 2e6  # Pa to which like turns are put together before they are summed
+_FIRST, _PER_SPRING = 3, 4  # channels of a trace before the springs', and for each spring
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpringUse:
+    """One spring over a use: its harm with the band, and how it splits over the speeds (rev/s) in the middle of whose bins it arises."""
+
+    number: int
+    total: float
+    damage: Damage
+    half_above: float
+
+
+def strength_of_wire(figures: FigureMap, facts: Mapping[str, str]) -> Strength | None:
+    """Endurance and ultimate of a spring's wire; None where the wire is not told or lies outside the tables."""
+    if not {"wire_diameter", "mean_diameter"} <= figures.keys():
+        return None
+    try:
+        ultimate = torsional_ultimate(tensile_strength(figures["wire_diameter"].value, spring_wire(dict(facts))))
+        return Strength(endurance=endurance_goodman(ultimate, peened=facts.get("peened", "") == "yes"), ultimate=ultimate)
+    except ValveTrainError:
+        return None
+
+
+def harm_by_speed(sweep: Sweep, number: int, figures: FigureMap, wire: Strength) -> dict[float, float]:
+    """Harm of one turn of the cam at each swept speed (rev/s), in one spring. Raises OutOfRangeError for a wire that no spring is wound of."""
+    diameter, mean = figures["wire_diameter"].value, figures["mean_diameter"].value
+    per_newton = shear_stress(1.0, diameter, mean)
+    first = _FIRST + _PER_SPRING * number
+    found = {}
+    for place, speed in enumerate(sweep.speed):
+        course = sweep.trace[first + kernel.TOP_FORCE, :, place].astype(float) * per_newton
+        most = max(float(sweep.trace[first + kernel.COIL_FORCE, :, place].max()), 0.0) * per_newton
+        low = max(float(course.min()), 0.0)
+        whole = Turn(most - low, (most + low) / 2.0, 1.0)
+        rough = [Turn(round(each.range / _DIGITS) * _DIGITS, each.mean, each.count) for each in of_one_turn(np.maximum(course, 0.0))]
+        found[float(speed)] = max(harm([whole], wire), harm(rough, wire))
+    return found
+
+
+def spring_use(use: Use, sweep: Sweep, number: int, figures: FigureMap, facts: Mapping[str, str]) -> SpringUse | None:
+    """One spring over a use; None where its wire is not told."""
+    wire = strength_of_wire(figures, facts)
+    if wire is None:
+        return None
+    by_speed = harm_by_speed(sweep, number, figures, wire)
+    total = harm_of_use(use, by_speed)
+    return SpringUse(number=number, total=total, damage=banded(total, wire), half_above=_half_above(use, by_speed, total))
+
+
+def _half_above(use: Use, by_speed: Mapping[float, float], total: float) -> float:
+    """The speed above which half of the harm arises, rev/s; 0 where there is none to speak of."""
+    if not 0.0 < total < float("inf"):
+        return 0.0
+    parts = [
+        harm_of_use(Use(low=use.low[place : place + 1], seconds=use.seconds[place : place + 1], highest=use.highest), by_speed)
+        for place in range(len(use.low))
+    ]
+    fallen = np.cumsum(parts[::-1])[::-1]
+    at = int(np.flatnonzero(fallen >= total / 2.0)[-1])
+    return float(use.low[at])
+
+
+@dataclass(frozen=True, kw_only=True)
+class SeatStruck:
+    """The hardest touch of the seat within the swept speeds of a use: J, at which speed (rev/s); and the softest of them likewise."""
+
+    energy: float
+    speed: float
+    softest: float
+    softest_speed: float
+
+
+def seat_struck(use: Use, sweep: Sweep) -> SeatStruck | None:
+    """How hard the seat is struck within the speeds of a use; None where the sweep holds none of them."""
+    within = (sweep.speed <= use.highest * 1.005) & np.isfinite(sweep.seating)
+    if not within.any():
+        return None
+    speeds, touch = sweep.speed[within], np.abs(sweep.seating[within])
+    hard, soft = int(touch.argmax()), int(touch.argmin())
+    return SeatStruck(
+        energy=impact_energy(sweep.case.mass, float(touch[hard])), speed=float(speeds[hard]), softest=impact_energy(sweep.case.mass, float(touch[soft])),
+        softest_speed=float(speeds[soft]),
+    )  # fmt: skip
