@@ -1,11 +1,14 @@
 """The real browser on the live site with the demo workshop; every page is watched for console errors."""
 
 import re
-from collections.abc import Iterator
+import threading
+import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+from django.core.signals import request_finished, request_started
 from playwright.sync_api import ConsoleMessage, Page, expect
 
 from rocklash.demo import load
@@ -25,10 +28,37 @@ def browser_context_args() -> dict[str, Any]:
     return {"viewport": {"width": 1280, "height": 800}}
 
 
+_counting = threading.Lock()
+_under_way = [0]  # requests that the server of the tests has begun and not ended
+
+
+def _count(by: int) -> Callable[..., None]:
+    def counted(**_: Any) -> None:
+        with _counting:
+            _under_way[0] += by
+
+    return counted
+
+
+_BEGUN, _ENDED = _count(1), _count(-1)
+
+
 @pytest.fixture
-def site(live_server: Any, transactional_db: None) -> str:
+def site(live_server: Any, transactional_db: None, page: Page) -> Iterator[str]:
+    """The address of the site with the demo workshop. At the end no request may be under way: tables that are emptied then would stand against it."""
     load.load()
-    return str(live_server.url)
+    _under_way[0] = 0
+    request_started.connect(_BEGUN)
+    request_finished.connect(_ENDED)
+    yield str(live_server.url)
+    for each in page.context.pages:
+        each.goto("about:blank")
+    end = time.monotonic() + 20.0
+    while _under_way[0] > 0 and time.monotonic() < end:
+        time.sleep(0.05)
+    time.sleep(0.05)
+    request_started.disconnect(_BEGUN)
+    request_finished.disconnect(_ENDED)
 
 
 @pytest.fixture

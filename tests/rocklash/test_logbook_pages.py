@@ -62,7 +62,7 @@ def test_what_it_ran_is_kept_in_words_of_ones_own_and_undone(petrel: Build, clie
 
 @pytest.mark.parametrize(
     ("told", "words"),
-    [({"ran": ""}, "Say what it ran"), ({"ran": "-2 h"}, "forwards"), ({"ran": "9000 h"}, "744"), ({"ran": "long"}, "long"), ({"passes": "0"}, "whole number"), ({"made_on": "2999-01-01"}, "has not come"), ({"made_on": "soon"}, "2027-03-14")],
+    [({"ran": ""}, "Say what it ran"), ({"ran": "-2 h"}, "forwards"), ({"ran": "9000 h"}, "744"), ({"ran": "long"}, "long"), ({"passes": "0"}, "whole number"), ({"fuel": "-3 l"}, "Fuel lies"), ({"fuel": "2000 l"}, "Fuel lies"), ({"made_on": "2999-01-01"}, "has not come"), ({"made_on": "soon"}, "2027-03-14")],
 )  # fmt: skip
 def test_a_slip_is_told_and_nothing_is_kept(petrel: Build, client: Client, told: dict[str, str], words: str) -> None:
     answer = sent(client, petrel, "", "run", **{"ran": "1 h", "passes": "", "fuel": "", "note": ""} | told)
@@ -170,7 +170,10 @@ def test_what_a_use_takes_is_told_once_the_motion_is_there(petrel: Build, client
     compute_motions(result_of(petrel))
     assert client.get(where).context["page"].missing  # no wire is told of any spring yet
     for part in Part.objects.filter(kind="spring", workshop=petrel.workshop):
-        part.figures |= {"wire_diameter": {"value": 3.4e-3, "spread": 0.0, "basis": "card"}, "mean_diameter": {"value": 24e-3, "spread": 0.0, "basis": "card"}}
+        part.figures |= {
+            "wire_diameter": {"value": 3.4e-3, "spread": 0.0, "basis": "card"},
+            "mean_diameter": {"value": 24e-3, "spread": 0.0, "basis": "card"},
+        }
         part.facts |= {"wire": "chrome-silicon"}
         part.save()
     petrel = build_or_404(petrel.workshop, petrel.pk)

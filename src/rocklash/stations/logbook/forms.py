@@ -33,6 +33,9 @@ class RunForm(BenchForm):
         ran = sent.get("ran")
         if ran and not 0.0 < ran.value <= _LONGEST:
             self.add_error("ran", "One entry holds up to 744 hours, and an engine runs forwards.")
+        fuel = sent.get("fuel")
+        if fuel and not 0.0 < fuel.value <= 1.0:
+            self.add_error("fuel", "Fuel lies between nothing and 1,000 l: 12 l.")
         day = sent.get("made_on")
         if day and day > timezone.localdate() + timedelta(days=1):
             self.add_error("made_on", "This day has not come yet.")
