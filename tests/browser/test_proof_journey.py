@@ -72,6 +72,9 @@ def test_a_pull_and_a_run_from_files(page: Page, site: str, troubles: list[str])
     expect(page.get_by_role("heading", name="Laid over one another")).to_be_visible()
     assert violations(page) == []
     on_the_phone(page)
+    expect(page.locator("#motion-pending")).to_have_count(
+        0, timeout=60_000
+    )  # when it is there the bench is drawn anew, and a plot begins whole
     page.get_by_text("Look into it").click()
     place = page.locator("[data-runplot]")
     expect(place.locator("canvas")).to_be_visible()
