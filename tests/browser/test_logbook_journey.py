@@ -45,3 +45,11 @@ def test_what_is_due_is_done(page: Page, site: str, troubles: list[str]) -> None
     page.get_by_role("button", name="Done now: valve springs").click()
     expect(page.get_by_text("Of 3 more nobody noted", exact=False)).to_be_visible()
     on_the_phone(page)
+    page.get_by_role("link", name="What a use takes", exact=True).click()
+    expect(page.get_by_text("never told as hours of life", exact=False)).to_be_visible()
+    page.get_by_label("Hours", exact=True).fill("many")
+    page.get_by_role("button", name="Count").click()
+    expect(page.get_by_role("alert")).to_contain_text("Write hours")
+    expect(page.get_by_label("Hours", exact=True)).to_have_value("many")
+    assert violations(page) == []
+    on_the_phone(page)

@@ -19,8 +19,8 @@ from valvetrain.parts.engine import Side
 from valvetrain.parts.figure import Figure
 from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.logbook import due
-from valvetrain.studies.logbook.damage import Damage, Strength, Wear, against, banded, harm, harm_of_use, total_of
-from valvetrain.studies.logbook.due import After, Run, State, Unit, Whose, held, in_force, makers_rule, trade_rules
+from valvetrain.studies.logbook.damage import Damage, Strength, Wear, against, banded, harm, harm_of_use
+from valvetrain.studies.logbook.due import After, Run, State, Unit, Whose, held, in_force, trade_rules, typed_rule
 from valvetrain.studies.logbook.rainflow import Turn, joined, of_one_turn, rainflow, reversals
 from valvetrain.studies.logbook.spring_use import harm_by_speed, seat_struck, spring_use, strength_of_wire
 from valvetrain.studies.logbook.use import BIN, PROFILES, of_log, of_profile
@@ -97,7 +97,7 @@ def test_miner_of_a_histogram(below: Below, expected: float) -> None:
     turns = [Turn(range_ * 1e6, mean * 1e6, count) for range_, mean, count in HISTOGRAM]
     assert harm(turns, WIRE, below) == pytest.approx(expected, rel=1e-6)
     assert reversed_stress(300e6, 580e6, WIRE.ultimate) == pytest.approx(592.6298877236469e6)
-    assert total_of([harm(turns[:2], WIRE, below), harm(turns[2:], WIRE, below)]) == pytest.approx(expected, rel=1e-6)
+    assert harm(turns[:2], WIRE, below) + harm(turns[2:], WIRE, below) == pytest.approx(expected, rel=1e-6)
 
 
 def test_a_life_is_told_as_a_band_and_never_as_hours() -> None:
@@ -181,7 +181,7 @@ def test_the_rules_that_ship_are_whole() -> None:
 
 
 def test_the_manual_goes_before_the_shop_and_the_shop_before_the_trade() -> None:
-    maker = makers_rule("clearances", 25.0, Unit.HOURS, page="p. 3-14")
+    maker = typed_rule("clearances", 25.0, Unit.HOURS, Whose.MAKER, page="p. 3-14", why="the manual", does="measure")
     own = due.Rule(
         id="own", what="clearances", after=After.RUN, least=12.0, most=15.0, unit=Unit.HOURS, when=("any",), why="ours", does="measure", whose=Whose.OWN
     )  # fmt: skip
@@ -190,7 +190,7 @@ def test_the_manual_goes_before_the_shop_and_the_shop_before_the_trade() -> None
     assert chosen((own,)).least == 12.0
     assert chosen((own, maker)).page == "p. 3-14"
     with pytest.raises(OutOfRangeError):
-        makers_rule("clearances", math.nan, Unit.HOURS)
+        typed_rule("clearances", math.nan, Unit.HOURS, Whose.MAKER, why="", does="")
 
 
 @pytest.mark.parametrize(

@@ -18,7 +18,7 @@ from valvetrain.errors import BuildFileError
 from valvetrain.formats import run_table
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Gear, Use
-from valvetrain.studies.logbook.due import After, Due, Rule, Run, Unit, held, in_force, makers_rule
+from valvetrain.studies.logbook.due import After, Due, Rule, Run, Unit, Whose, held, in_force, typed_rule
 
 _YEAR = 365.25
 # Words by which rules are chosen. Source: judgement
@@ -104,13 +104,14 @@ def _changed_on(build: Build) -> tuple[date, str] | None:
 
 
 def rules_for(build: Build, answer: BuildResult) -> tuple[Rule, ...]:
-    """The trade's rules for this engine, and the interval that its owner or maker asks for."""
+    """The trade's rules for this engine, and the interval that is asked for on Goal."""
     more = []
     figure = build.figures.get("interval")
     if figure and figure.get("value"):
+        hours = figure["value"] / 3600.0
         more.append(
-            makers_rule(
-                "clearances", figure["value"] / 3600.0, Unit.HOURS, page=str(figure.get("page") or ""), does="measure the clearances cold"
+            typed_rule(
+                "clearances", hours, Unit.HOURS, Whose.GOAL, why="so it is planned for this engine", does="measure the clearances cold"
             )
         )
     return in_force(words_of(build, answer) | _event_words(build), more)
@@ -118,7 +119,9 @@ def rules_for(build: Build, answer: BuildResult) -> tuple[Rule, ...]:
 
 def _event_words(build: Build) -> set[str]:
     changed = _changed_on(build)
-    return {changed[1], "head"} if changed else set()
+    if changed is None:
+        return set()
+    return {changed[1], "head"} if changed[1] in ("valves", "seats") else {changed[1]}
 
 
 def due_of(

@@ -242,9 +242,9 @@ def as_scored(row: Forecast) -> score.Forecast:
     return score.Forecast(kind=row.kind, middle=row.middle, low=row.low, high=row.high, result=row.result)
 
 
-def newest(tests: list[ProofTest], kind: ProofKind, phase: str) -> ProofTest | None:
-    """The newest test of a kind and phase."""
-    return next((test for test in reversed(tests) if test.kind == kind and test.phase == phase), None)
+def newest(tests: list[ProofTest], kind: ProofKind, phase: str = "") -> ProofTest | None:
+    """The newest test of a kind; of one phase where it is named."""
+    return next((test for test in reversed(tests) if test.kind == kind and phase in ("", test.phase)), None)
 
 
 def firing_trouble(build: Build) -> str:

@@ -8,11 +8,8 @@ from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.limits import require_above, require_between
 from valvetrain.units import Kilogram, MetrePerSecond, Pascal, Ratio
 
-_FEW, _FEW_SHARE, _ENDLESS = (
-    1e3,
-    0.9,
-    1e6,
-)  # turns, the share of the torsional ultimate they leave, and turns of the endurance limit (shigley)
+_FEW, _FEW_SHARE = 1e3, 0.9  # turns, and the share of the torsional ultimate that they leave (shigley, sec. 6-8)
+_ENDLESS = 1e6  # turns of the endurance limit, from which Zimmerli's figures hold
 
 
 class Below(StrEnum):

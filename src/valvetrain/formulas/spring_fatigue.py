@@ -3,8 +3,8 @@
 import math
 from enum import StrEnum
 
-from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.coil_springs import spring_index
+from valvetrain.formulas.damage import Below, reversed_stress, turns_borne
 from valvetrain.formulas.limits import require_above, require_between
 from valvetrain.units import Metre, Pascal, Ratio
 
@@ -29,8 +29,6 @@ _TABLE: dict[Wire, tuple[float, float, float, float, float]] = {
 }
 # Zimmerli's components for endless life of any spring steel below 10 mm: alternating and mean torsional stress (zimmerli)
 _ENDURANCE = {False: (241e6, 379e6), True: (398e6, 534e6)}
-ENDLESS = 1e6  # turns from which Zimmerli's figures hold
-_FEW, _FEW_SHARE = 1e3, 0.9  # turns, and the share of the torsional ultimate that they leave (shigley, sec. 6-8)
 
 
 def tensile_strength(wire_diameter: Metre, wire: Wire) -> Pascal:
@@ -152,14 +150,8 @@ def turns_to_failure(alternating: Pascal, mean: Pascal, endurance: Pascal, ultim
     >>> turns_to_failure(200e6, 500e6, 400e6, 1200e6)
     inf
     """
-    require_above("The torsional ultimate less the mean stress", ultimate - mean)
-    reversed_stress = alternating / (1.0 - mean / ultimate)
-    if reversed_stress <= endurance:
-        return math.inf
-    if endurance >= _FEW_SHARE * ultimate:
-        raise OutOfRangeError("The endurance limit must be below nine tenths of the ultimate.")
-    slope = math.log10(_FEW_SHARE * ultimate / endurance) / math.log10(ENDLESS / _FEW)
-    return _FEW * float((reversed_stress / (_FEW_SHARE * ultimate)) ** (-1.0 / slope))
+    stress = reversed_stress(alternating, mean, ultimate)
+    return math.inf if stress <= endurance else turns_borne(stress, endurance, ultimate, Below.NOTHING)
 
 
 def least_coil_gaps(wire_diameter: Metre, mean_diameter: Metre, coils: Ratio, *, moving: bool = True) -> Metre:

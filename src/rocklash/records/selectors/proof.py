@@ -30,11 +30,6 @@ def tests_of(build: Build, *kinds: ProofKind) -> list[ProofTest]:
     return list(rows.filter(kind__in=kinds) if kinds else rows)
 
 
-def newest_of(tests: list[ProofTest], kind: ProofKind) -> ProofTest | None:
-    """The newest test of a kind."""
-    return next((test for test in reversed(tests) if test.kind == kind), None)
-
-
 def pending_of(build: Build, *kinds: ProofKind) -> list[ProofTest]:
     """Tests whose file is being worked out: they tell nothing yet."""
     return list(ProofTest.objects.filter(build=build, kind__in=kinds, found__has_key=PENDING))

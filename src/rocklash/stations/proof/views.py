@@ -17,7 +17,7 @@ from rocklash.answers.failure import highest_known, witnesses_of
 from rocklash.answers.hands import pairs_of, promises_of
 from rocklash.answers.own_priors import is_used, kept_results, prior_of
 from rocklash.answers.own_results import aged
-from rocklash.answers.proof import anchors_of, as_scored, firing_trouble, usual_top, would_move
+from rocklash.answers.proof import anchors_of, as_scored, firing_trouble, newest, usual_top, would_move
 from rocklash.answers.proof_files import samples_in
 from rocklash.desk.access import in_shop, on_build
 from rocklash.desk.bench import Bench
@@ -166,16 +166,16 @@ def learn_view(bench: Bench) -> dict[str, Any]:
 def _failure(bench: Bench) -> dict[str, Any]:
     """Marks and suspects of the newest sheet, at the speed it tells or else the highest on record."""
     found = rows.tests_of(bench.build)
-    newest = rows.newest_of(found, ProofKind.FAILURE)
-    typed = newest.conditions.get("reached") if newest else None
+    latest = newest(found, ProofKind.FAILURE)
+    typed = latest.conditions.get("reached") if latest else None
     known = highest_known(found, over_revs_of(bench.build))
     reached = typed or (known[0] if known else None)
-    witnesses = witnesses_of(bench.build, bench.result, sheets_of(bench.build), reached) if newest else ()
+    witnesses = witnesses_of(bench.build, bench.result, sheets_of(bench.build), reached) if latest else ()
     top = 60 * reached if reached else None
     return {
-        "newest": newest, "marks": failure.mark_rows(newest), "suspects": failure.suspects_of(newest, witnesses, bench.system), "cannot_know": CANNOT_KNOW,
+        "marks": failure.mark_rows(latest), "suspects": failure.suspects_of(latest, witnesses, bench.system), "cannot_know": CANNOT_KNOW,
         "log_reached": f"{60 * typed:,.0f}" if typed else "", "known": f"{60 * known[0]:,.0f} rpm, {known[1]}" if known and not typed else "",
-        "reached": (top, top) if top and newest else None,
+        "reached": (top, top) if top and latest else None,
     }  # fmt: skip
 
 

@@ -4,7 +4,7 @@ Never as hours of life: wire scatters by a factor of eight each way, and rust or
 """
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -111,8 +111,3 @@ def against(total: float, known: float) -> Against:
         raise OutOfRangeError("The use that is known to last must hold some harm that can be counted.")
     times = total / known
     return Against(times=times, low=times / _RATIO_LEFT, high=times * _RATIO_LEFT)
-
-
-def total_of(parts: Sequence[float]) -> float:
-    """Harm of several uses one after the other."""
-    return math.fsum(parts)

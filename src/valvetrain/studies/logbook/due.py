@@ -39,6 +39,7 @@ class Whose(StrEnum):
     """Who says so, the strongest first."""
 
     MAKER = "the maker's manual"
+    GOAL = "the interval asked for on Goal"
     OWN = "this workshop"
     TRADE = "common practice"
 
@@ -116,13 +117,12 @@ def trade_rules() -> tuple[Rule, ...]:
     return tuple(found)
 
 
-def makers_rule(what: str, every: float, unit: Unit, page: str = "", does: str = "as the manual says") -> Rule:
-    """A rule as typed from the maker's manual: one figure, no range. Raises OutOfRangeError for a figure that is none."""
+def typed_rule(what: str, every: float, unit: Unit, whose: Whose, *, page: str = "", why: str, does: str) -> Rule:
+    """A rule as somebody typed it: one figure, no range. Raises OutOfRangeError for a figure that is none."""
     if not (math.isfinite(every) and every > 0.0):
         raise OutOfRangeError("An interval lies above nought.")
     return Rule(
-        id=f"maker-{what}", what=what, after=After.RUN, least=every, most=every, unit=unit, when=("any",), why="the maker asks for it",
-        does=does, whose=Whose.MAKER, page=page,
+        id=f"{whose.name.lower()}-{what}", what=what, after=After.RUN, least=every, most=every, unit=unit, when=("any",), why=why, does=does, whose=whose, page=page
     )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from valvetrain.kernels import valve_motion as kernel
 from valvetrain.parts.figure import FigureMap
 from valvetrain.parts.spring import spring_wire
 from valvetrain.studies.logbook.damage import Damage, Strength, banded, harm, harm_of_use
-from valvetrain.studies.logbook.rainflow import Turn, of_one_turn
+from valvetrain.studies.logbook.rainflow import Turn, joined, of_one_turn
 from valvetrain.studies.logbook.use import Use
 from valvetrain.studies.motion.sweep import Sweep
 
@@ -57,7 +57,7 @@ def harm_by_speed(sweep: Sweep, number: int, figures: FigureMap, wire: Strength)
         most = max(float(sweep.trace[first + kernel.COIL_FORCE, :, place].max()), 0.0) * per_newton
         low = max(float(course.min()), 0.0)
         whole = Turn(most - low, (most + low) / 2.0, 1.0)
-        rough = [Turn(round(each.range / _DIGITS) * _DIGITS, each.mean, each.count) for each in of_one_turn(np.maximum(course, 0.0))]
+        rough = joined(of_one_turn(np.maximum(course, 0.0)), _DIGITS)
         found[float(speed)] = max(harm([whole], wire), harm(rough, wire))
     return found
 

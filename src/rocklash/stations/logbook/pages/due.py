@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from valvetrain.studies.logbook.due import Due, State, Unit, Whose
+from valvetrain.studies.logbook.due import Due, State, Unit
 
 _WORDS = {State.OVER: "past its time", State.DUE: "due", State.UNKNOWN: "never noted", State.SOON: "soon", State.RESTS: "stays"}
 _NAMES = {Unit.HOURS: "h", Unit.PASSES: "passes", Unit.SEASONS: "years"}
@@ -32,8 +32,6 @@ def due_row(row: Due) -> DueRow:
     if row.left is not None and row.state in (State.SOON, State.RESTS):
         left = f"in {max(row.left[0], 0.0):.1f} to {row.left[1]:.1f} {unit}" if rule.most > rule.least else f"in {row.left[0]:.1f} {unit}"
     whose = f"{rule.whose}, {rule.page}" if rule.page else str(rule.whose)
-    if rule.whose is Whose.MAKER and not rule.page:
-        whose = "the interval asked for on Goal"
     return DueRow(
         what=rule.what, state=row.state.name.lower(), word=_WORDS[row.state], used="" if row.used is None else f"{row.used:.1f} {unit}", range=range_ if rule.most else "at once",
         left=left, why=rule.why, does=rule.does, whose=whose,

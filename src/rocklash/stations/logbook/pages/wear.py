@@ -9,8 +9,6 @@ from valvetrain.studies.logbook.damage import Wear, against
 from valvetrain.studies.logbook.spring_use import SeatStruck, SpringUse, seat_struck, spring_use
 from valvetrain.studies.logbook.use import Use
 
-_WORDS = {Wear.ENDLESS: "hardly anything used", Wear.WATCH: "to be watched", Wear.OVER: "past what wire bears in the mean"}
-
 
 @dataclass(frozen=True, kw_only=True)
 class WearRow:
@@ -90,7 +88,7 @@ def wear_page(answer: BuildResult, use: Use) -> WearPage:
                     known = spring_use(use, before.sweep, number, stock.springs[number], stock.spring_facts[number])
                 rows.append(
                     WearRow(
-                        name=name, wear=_WORDS[found.damage.wear], band=f"{_part(found.damage.low)} to {_part(found.damage.high)} of a mean life",
+                        name=name, wear=str(found.damage.wear), band=f"{_part(found.damage.low)} to {_part(found.damage.high)} of a mean life",
                         ratio=_ratio(found, known), above=f"half of it above {60 * found.half_above:,.0f} rpm" if found.half_above else "",
                         over=found.damage.wear is Wear.OVER,
                     )
@@ -107,7 +105,7 @@ def wear_page(answer: BuildResult, use: Use) -> WearPage:
                         f"{side.value.capitalize()} valves ran {seconds / 60.0:,.1f} min above {60 * motion.sustained.value:,.0f} rpm, where they float."
                     )
     sentence = (
-        f"{worst[0]}: {_WORDS[worst[1].damage.wear]}. Wire scatters eightfold each way, and rust or a scratch breaks springs first: look at them."
+        f"{worst[0]}: {worst[1].damage.wear}. Wire scatters eightfold each way, and rust or a scratch breaks springs first: look at them."
         if worst
         else "Nothing can be told of the springs yet."
     )
