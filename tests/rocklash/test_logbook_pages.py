@@ -181,7 +181,14 @@ def test_what_a_use_takes_is_told_once_the_motion_is_there(petrel: Build, client
     page = client.get(where, {"profile": "race", "hours": "30", "highest": "8400"}).context["page"]
     assert not page.waits
     assert page.rows
-    assert all("of a mean life" in row.band for row in page.rows)
+    assert all("of a mean life" in row.band or "look at its wire" in row.band for row in page.rows)
+    for part in Part.objects.filter(kind="spring", workshop=petrel.workshop):
+        part.figures["wire_diameter"] = part.figures["wire_diameter"] | {"value": 2.0e-3}
+        part.save()
+    thin = client.get(where, {"profile": "race", "hours": "30", "highest": "8400"}).context["page"]
+    assert all(
+        "look at its wire" in row.band for row in thin.rows
+    )  # a wire that cannot be is said to be one, not told as thousands of lives
     hard = client.get(where, {"profile": "race", "hours": "30", "highest": "9400"}).context["page"]
     assert any("where they float" in words for words in hard.floats)
     assert page.seats

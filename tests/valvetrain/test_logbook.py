@@ -282,3 +282,17 @@ def test_a_spring_over_a_use_adds_up_and_says_where(swept: Sweep) -> None:
     assert struck.energy == pytest.approx(0.5 * swept.case.mass * float(np.nanmax(np.abs(swept.seating))) ** 2)
     assert struck.softest <= struck.energy
     assert seat_struck(of_profile("race", 1.0, 5.0), swept) is None
+
+
+def test_peening_that_nobody_told_widens_the_band_over_both(swept: Sweep) -> None:
+    figures, use = wire_of(SIDE.springs[0]) | {"wire_diameter": Figure(4.6e-3)}, of_profile("race", 10.0, 120.0)
+    peened, plain, untold = (
+        spring_use(use, swept, 0, figures, {"wire": "chrome-silicon"} | told) for told in ({"peened": "yes"}, {"peened": "no"}, {})
+    )
+    assert peened is not None
+    assert plain is not None
+    assert untold is not None
+    assert peened.total < untold.total < plain.total
+    assert untold.damage.low == min(peened.damage.low, plain.damage.low)
+    assert untold.damage.high == max(peened.damage.high, plain.damage.high)
+    assert (peened.peening_told, untold.peening_told) == (True, False)

@@ -4,6 +4,7 @@ The course is the force at the retainer's end; where the surge makes some coil c
 more. Speeds below the sweep's least are taken as its least.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -27,12 +28,13 @@ _FIRST, _PER_SPRING = 3, 4  # channels of a trace before the springs', and for e
 
 @dataclass(frozen=True, kw_only=True)
 class SpringUse:
-    """One spring over a use: its harm with the band, and how it splits over the speeds (rev/s) in the middle of whose bins it arises."""
+    """One spring over a use: its harm with the band, the speed (rev/s) above which half of it arises, and whether its peening was told."""
 
     number: int
     total: float
     damage: Damage
     half_above: float
+    peening_told: bool
 
 
 def strength_of_wire(figures: FigureMap, facts: Mapping[str, str]) -> Strength | None:
@@ -63,13 +65,24 @@ def harm_by_speed(sweep: Sweep, number: int, figures: FigureMap, wire: Strength)
 
 
 def spring_use(use: Use, sweep: Sweep, number: int, figures: FigureMap, facts: Mapping[str, str]) -> SpringUse | None:
-    """One spring over a use; None where its wire is not told."""
-    wire = strength_of_wire(figures, facts)
-    if wire is None:
-        return None
-    by_speed = harm_by_speed(sweep, number, figures, wire)
-    total = harm_of_use(use, by_speed)
-    return SpringUse(number=number, total=total, damage=banded(total, wire), half_above=_half_above(use, by_speed, total))
+    """One spring over a use; None where its wire is not told. Peening changes a life more than anything else: where nobody told it, the band
+    holds both, about their geometric middle."""
+    told = facts.get("peened", "")
+    kinds = [facts] if told in ("yes", "no") else [{**facts, "peened": each} for each in ("yes", "no")]
+    wires = [strength_of_wire(figures, each) for each in kinds]
+    found = []
+    for wire in wires:
+        if wire is None:
+            return None
+        by_speed = harm_by_speed(sweep, number, figures, wire)
+        total = harm_of_use(use, by_speed)
+        found.append((total, banded(total, wire), by_speed))
+    middle = math.exp(sum(math.log(max(total, 1e-300)) for total, _, _ in found) / len(found))
+    damage = Damage(middle=middle, low=min(each.low for _, each, _ in found), high=max(each.high for _, each, _ in found))
+    hardest, _, by_speed = max(found, key=lambda each: each[0])
+    return SpringUse(
+        number=number, total=middle, damage=damage, half_above=_half_above(use, by_speed, hardest), peening_told=len(found) == 1
+    )
 
 
 def _half_above(use: Use, by_speed: Mapping[float, float], total: float) -> float:
