@@ -1,6 +1,6 @@
 """Every model of the site, by topic."""
 
-from rocklash.records.models.account import Invitation, Membership, Role, User, Workshop
+from rocklash.records.models.account import AccessKey, AccessKind, Invitation, Membership, Role, User, Workshop
 from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup, SetupRole, SetupSide
 from rocklash.records.models.clearance import (
     ClearanceSession,
@@ -17,7 +17,7 @@ from rocklash.records.models.engine import CamLog, Engine, Part, Position
 from rocklash.records.models.instruments import InstrumentKind, InstrumentRun
 from rocklash.records.models.job import Finding, FindingPicture, Job, JobDetour, JobOverride, JobTick, JobWait, PartPlace
 from rocklash.records.models.journal import FigureChange, HolderKind, JournalEntry
-from rocklash.records.models.logbook import CareEntry, RunEntry
+from rocklash.records.models.logbook import CareEntry, DueRule, DueState, LogNote, LogPicture, PartStart, Reminder, RunEntry
 from rocklash.records.models.photos import PartPhoto, Photo
 from rocklash.records.models.proof import Forecast, Phase, ProofFile, ProofKind, ProofTest
 from rocklash.records.models.results import Result, ResultState
@@ -27,6 +27,8 @@ from rocklash.records.models.shop import ShopOrder, ShopReading
 from rocklash.records.models.springs import Observation, SpringLog, ValveFit, Weighing
 
 __all__ = [
+    "AccessKey",
+    "AccessKind",
     "Build",
     "CamCandidate",
     "CamLog",
@@ -34,6 +36,8 @@ __all__ = [
     "CareEntry",
     "ClearanceSession",
     "Decision",
+    "DueRule",
+    "DueState",
     "Engine",
     "FamilyNote",
     "FigureChange",
@@ -53,12 +57,15 @@ __all__ = [
     "JobTick",
     "JobWait",
     "JournalEntry",
+    "LogNote",
+    "LogPicture",
     "Membership",
     "Observation",
     "OverRevCase",
     "Part",
     "PartPhoto",
     "PartPlace",
+    "PartStart",
     "Phase",
     "Photo",
     "PinKind",
@@ -69,6 +76,7 @@ __all__ = [
     "ProofKind",
     "ProofTest",
     "Reading",
+    "Reminder",
     "Result",
     "ResultState",
     "Role",

@@ -29,6 +29,31 @@ class Workshop(models.Model):
         return self.name
 
 
+class AccessKind(models.TextChoices):
+    """What a key without a person opens: the calendar of what is due, or the read-only records."""
+
+    CALENDAR = "calendar", "calendar"
+    API = "api", "records, read only"
+
+
+class AccessKey(models.Model):
+    """A secret that opens a workshop's feed to a machine. Only its fingerprint is kept: it is shown once."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="access_keys")
+    kind = models.CharField(max_length=8, choices=AccessKind.choices)
+    name = models.CharField(max_length=60)
+    digest = models.CharField(max_length=64, unique=True)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    used_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Role(models.TextChoices):
     """What a member may do: owners also invite, viewers only look."""
 

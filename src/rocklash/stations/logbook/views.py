@@ -4,14 +4,16 @@ from typing import Any
 
 from django.utils import timezone
 
-from rocklash.answers.logbook import Meter, due_of, log_of, meter_of
+from rocklash.answers.due import rows_of, standing_of
+from rocklash.answers.logbook import Meter, log_of, meter_of
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.selectors import logbook as rows
 from rocklash.stations.logbook import commands
 from rocklash.stations.logbook.pages import due, timeline, wear
-from valvetrain.errors import OutOfRangeError, ValveTrainError
+from valvetrain.errors import ValveTrainError
 from valvetrain.studies.logbook.use import PROFILES, Use, of_log, of_profile
+from valvetrain.units import told
 
 _SHOWN = 200
 _PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
@@ -42,26 +44,11 @@ def timeline_view(bench: Bench) -> dict[str, Any]:
 @build_page("logbook", "logbook/due.html", {"care": commands.KeepCare, "remove": commands.RemoveEntry}, fold=True)
 def due_view(bench: Bench) -> dict[str, Any]:
     """What is due and what stays."""
-    build, meter = bench.build, _meter(bench)
-    trouble, found = "", []
-    try:
-        found = list(
-            due_of(
-                build,
-                bench.result,
-                meter,
-                rows.care_of(build),
-                rows.metered_sheets(build),
-                rows.over_revs_kept(build),
-                timezone.localdate(),
-            )
-        )
-    except OutOfRangeError as error:
-        trouble = error.told(bench.system)
+    found = standing_of(bench.build, rows_of(bench.build), timezone.localdate())
     return {
-        "rows": [due.due_row(row) for row in found],
-        "sentence": due.sentence(found, meter.hours()),
-        "trouble": trouble or meter.backwards,
+        "rows": [due.due_row(row, found.days[row.rule.id]) for row in found.rows],
+        "sentence": due.sentence(list(found.rows), found.meter.hours()),
+        "trouble": told(found.trouble, bench.system),
     }
 
 

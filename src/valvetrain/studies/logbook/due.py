@@ -39,6 +39,8 @@ class Whose(StrEnum):
     """Who says so, the strongest first."""
 
     MAKER = "the maker's manual"
+    CARD = "the part's own card"
+    MEASURED = "this engine's own readings"
     GOAL = "the interval asked for on Goal"
     OWN = "this workshop"
     TRADE = "common practice"
@@ -117,12 +119,15 @@ def trade_rules() -> tuple[Rule, ...]:
     return tuple(found)
 
 
-def typed_rule(what: str, every: float, unit: Unit, whose: Whose, *, page: str = "", why: str, does: str) -> Rule:
-    """A rule as somebody typed it: one figure, no range. Raises OutOfRangeError for a figure that is none."""
-    if not (math.isfinite(every) and every > 0.0):
-        raise OutOfRangeError("An interval lies above nought.")
+def typed_rule(
+    what: str, every: float, unit: Unit, whose: Whose, *, most: float | None = None, page: str = "", why: str, does: str
+) -> Rule:
+    """A rule as somebody typed it, or as readings ask for it: one figure, or a range up to `most`. Raises OutOfRangeError for figures that are none."""
+    end = every if most is None else most
+    if not (math.isfinite(every) and math.isfinite(end) and 0.0 < every <= end):
+        raise OutOfRangeError("An interval lies above nought, and ends after it begins.")
     return Rule(
-        id=f"{whose.name.lower()}-{what}", what=what, after=After.RUN, least=every, most=every, unit=unit, when=("any",), why=why, does=does, whose=whose, page=page
+        id=f"{whose.name.lower()}-{what}", what=what, after=After.RUN, least=every, most=end, unit=unit, when=("any",), why=why, does=does, whose=whose, page=page
     )  # fmt: skip
 
 

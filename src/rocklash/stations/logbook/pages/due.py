@@ -1,8 +1,9 @@
 """What is due, as view-models."""
 
 from dataclasses import dataclass
+from datetime import date
 
-from valvetrain.studies.logbook.due import Due, State, Unit
+from valvetrain.studies.logbook.due import Due, State, Unit, Whose
 
 _WORDS = {State.OVER: "past its time", State.DUE: "due", State.UNKNOWN: "never noted", State.SOON: "soon", State.RESTS: "stays"}
 _NAMES = {Unit.HOURS: "h", Unit.PASSES: "passes", Unit.SEASONS: "years"}
@@ -18,12 +19,24 @@ class DueRow:
     used: str
     range: str
     left: str
+    days: str
+    measured: bool
     why: str
     does: str
     whose: str
 
 
-def due_row(row: Due) -> DueRow:
+def days_words(days: tuple[date, date | None] | None) -> str:
+    """The days between which something falls due."""
+    if days is None:
+        return ""
+    first, last = days
+    if last is None:
+        return f"from {first:%d %b %Y} on"
+    return f"{first:%d %b %Y}" if first == last else f"{first:%d %b} to {last:%d %b %Y}"
+
+
+def due_row(row: Due, days: tuple[date, date | None] | None = None) -> DueRow:
     """One of them."""
     rule, unit = row.rule, _NAMES[row.rule.unit]
     one = "year" if rule.unit is Unit.SEASONS and rule.most == 1.0 else unit
@@ -34,7 +47,7 @@ def due_row(row: Due) -> DueRow:
     whose = f"{rule.whose}, {rule.page}" if rule.page else str(rule.whose)
     return DueRow(
         what=rule.what, state=row.state.name.lower(), word=_WORDS[row.state], used="" if row.used is None else f"{row.used:.1f} {unit}", range=range_ if rule.most else "at once",
-        left=left, why=rule.why, does=rule.does, whose=whose,
+        left=left, days=days_words(days) if left else "", measured=rule.whose in (Whose.MEASURED, Whose.CARD), why=rule.why, does=rule.does, whose=whose,
     )  # fmt: skip
 
 
