@@ -20,7 +20,7 @@ coverage:        ## lines and branches that the tests run; writes docs/coverage.
 	@$(PYTHON) tools/coverage_report.py
 
 docs:            ## docs/formulas.html: every formula from its docstring, readable without the repository
-	@PYTHONPATH=src .venv/bin/python tools/reference.py
+	@PYTHONPATH=src .venv/bin/python tools/reference.py && .venv/bin/python tools/openapi.py
 
 notice:          ## NOTICE.md: whose work ships with this one, and under which licences
 	@.venv/bin/python tools/notice.py

@@ -22,7 +22,7 @@ PAGES = (
     "goal/breathing/", "cams/regrind/", "choose/materials/", "job/", "job/shop/", "job/shop/sheet/", "job/findings/", "job/valves/", "job/helpers/",
     "job/dates/", "job/symptoms/", "job/bench/", "job/wall/",
     "proof/", "proof/cylinders/", "proof/pulls/", "proof/runs/", "proof/throttle/", "proof/next/", "proof/learn/", "proof/failure/",
-    "logbook/", "logbook/due/", "logbook/wear/",
+    "logbook/", "logbook/due/", "logbook/parts/", "logbook/wear/",
 )  # fmt: skip
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 

@@ -150,7 +150,7 @@ def test_who_looks_only_keeps_nothing_and_strangers_see_nothing(petrel: Build, v
 
 
 def test_a_line_of_two_thousand_events_is_quick(petrel: Build, client: Client) -> None:
-    """Under 100 ms is asked for on a quiet machine; held here at four times that."""
+    """Under 100 ms is asked for on a quiet machine; held here at three times that, with the client's own work."""
     import time
 
     RunEntry.objects.bulk_create(RunEntry(build=petrel, made_on=date(2020, 1, 1) + timedelta(days=n), seconds=600.0) for n in range(2000))
@@ -160,8 +160,9 @@ def test_a_line_of_two_thousand_events_is_quick(petrel: Build, client: Client) -
         began = time.perf_counter()
         page = client.get(address(petrel, "logbook/"))
         took.append(time.perf_counter() - began)
-    assert page.context["more"] >= 1800
-    assert sorted(took)[2] < 0.4
+    assert page.context["more"]
+    assert len(client.get(address(petrel, "logbook/?all=yes")).context["events"]) >= 2000
+    assert sorted(took)[2] < 0.3
 
 
 def test_what_a_use_takes_is_told_once_the_motion_is_there(petrel: Build, client: Client) -> None:

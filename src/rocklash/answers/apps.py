@@ -11,6 +11,6 @@ class AnswersConfig(AppConfig):
     name = "rocklash.answers"
 
     def ready(self) -> None:
-        """Declare every kind of work, so that a worker knows them all."""
-        for kind in ("calibration", "documents", "motion", "proof_files"):
+        """Declare every kind of work and every periodic task, so that a worker knows them all."""
+        for kind in ("calibration", "documents", "motion", "proof_files", "reminders"):
             import_module(f"rocklash.answers.{kind}")

@@ -21,7 +21,6 @@ from rocklash.records.models import (
     OverRevCase,
     Part,
     PartStart,
-    RunEntry,
     SetupRole,
     SpringLog,
     Workshop,
@@ -29,6 +28,7 @@ from rocklash.records.models import (
 from rocklash.records.selectors import due as kept
 from rocklash.records.selectors.builds import with_parts
 from rocklash.records.selectors.changes import slot_changes, works_done
+from rocklash.records.selectors.logbook import Ran
 from valvetrain.errors import OutOfRangeError, ValveTrainError
 from valvetrain.parts.engine import Gear, Use
 from valvetrain.studies.logbook.dates import Pace, days_of, pace_of
@@ -58,7 +58,7 @@ DRIFT, LOADS = "clearances, by their drift", "valve springs, by their loads"
 class Rows:
     """All that bears on what is due on one build; sheets newest first, logs oldest first."""
 
-    runs: list[RunEntry] = field(default_factory=list)
+    runs: list[Ran] = field(default_factory=list)
     care: list[CareEntry] = field(default_factory=list)
     sheets: list[ClearanceSession] = field(default_factory=list)
     cases: list[OverRevCase] = field(default_factory=list)
@@ -327,7 +327,7 @@ def standing_of(build: Build, rows: Rows, today: date) -> DueStanding:
     )
 
 
-def _paces(runs: list[RunEntry], today: date) -> tuple[Pace | None, Pace | None]:
+def _paces(runs: list[Ran], today: date) -> tuple[Pace | None, Pace | None]:
     ago = [(today - run.made_on).days for run in runs]
     hours = pace_of(ago, [(run.seconds or 0.0) / 3600.0 for run in runs])
     return hours, pace_of(ago, [float(run.passes or 0) for run in runs])

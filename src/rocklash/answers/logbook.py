@@ -9,8 +9,8 @@ import numpy as np
 from django.utils import timezone
 from numpy.typing import NDArray
 
-from rocklash.records.models import Build, ClearanceSession, RunEntry
-from rocklash.records.selectors.logbook import logs_of
+from rocklash.records.models import Build, ClearanceSession
+from rocklash.records.selectors.logbook import Ran, logs_of
 from rocklash.records.selectors.proof import file_of, unpacked
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import run_table
@@ -22,7 +22,7 @@ class Meter:
     sheets whose hours fall."""
 
     anchors: tuple[tuple[date, float], ...]
-    entries: tuple[RunEntry, ...]
+    entries: tuple[Ran, ...]
     backwards: str = ""
 
     def hours(self, until: date | None = None) -> float:
@@ -50,7 +50,7 @@ class Meter:
         return self._ran(day, None)
 
 
-def meter_of(entries: Sequence[RunEntry], sheets: Sequence[ClearanceSession]) -> Meter:
+def meter_of(entries: Sequence[Ran], sheets: Sequence[ClearanceSession]) -> Meter:
     """The sheets that carry hours, the newest first, and the entries between and after them."""
     told = [sheet for sheet in sheets if sheet.hours is not None]
     words = ""

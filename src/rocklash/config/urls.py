@@ -5,6 +5,7 @@ from django.urls import include, path
 from rocklash.desk import registry
 from rocklash.desk.history import figure_history
 from rocklash.stations.account.urls import shop_urls
+from rocklash.stations.logbook.urls import shop_urls as logbook_urls
 
 handler403 = "rocklash.ui.refusals.forbidden"
 handler404 = "rocklash.ui.refusals.not_found"
@@ -13,6 +14,9 @@ registry.discover()
 urlpatterns = [
     path("", include("rocklash.stations.account.urls")),
     path("shop/<slug:shop>/", include(shop_urls)),
+    path("", include("rocklash.stations.logbook.urls")),
+    path("api/v1/", include("rocklash.stations.api.urls")),
+    path("shop/<slug:shop>/", include(logbook_urls)),
     path("shop/<slug:shop>/", include("rocklash.stations.board.urls")),
     path("shop/<slug:shop>/", include("rocklash.stations.shelf.urls")),
     path("shop/<slug:shop>/build/<int:number>/figure/<slug:holder>/<slug:key>/", figure_history, name="figure-history"),

@@ -12,3 +12,6 @@ WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False
 # Nothing is collected for the demo: the files are served from where they lie.
 STATIC_ROOT = SITE / "ui" / "static"
+
+MAIL = MAIL or "consolemail://"  # reminders are written where the demo writes everything else
+globals().update(env.email_url_config(MAIL))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from django.db import models
-from django.db.models import F, Prefetch, QuerySet, prefetch_related_objects
+from django.db.models import F, QuerySet, prefetch_related_objects
 from django.db.models.expressions import RawSQL
 from django.shortcuts import get_object_or_404
 
@@ -188,16 +188,17 @@ def with_readings(session: ClearanceSession) -> ClearanceSession:
     return session
 
 
-def board_builds(workshop: Workshop) -> QuerySet[Build]:
-    """Builds of the board, with their clearance sessions and readings; give the page of them to `with_parts`."""
-    sessions = ClearanceSession.objects.prefetch_related("readings")
-    return builds_of(workshop).prefetch_related(Prefetch("clearance_sessions", queryset=sessions))
+def builds_listed(workshop: Workshop, offset: int, limit: int, *, archived: bool) -> tuple[int, list[Build]]:
+    """How many builds there are, and a page of them with what was due when that was last worked out; practice copies left out."""
+    found = builds_of(workshop).filter(archived_at__isnull=not archived, practice=False)
+    return found.count(), list(found.select_related("due_state")[offset : offset + limit])
 
 
-def newest_session(build: Build) -> ClearanceSession | None:
-    """Of prefetched sessions: the open one, or else the newest."""
-    sessions = list(build.clearance_sessions.all())
-    return next((session for session in sessions if session.signed_at is None), sessions[0] if sessions else None)
+def newest_sessions(builds: Iterable[Build]) -> dict[int, ClearanceSession]:
+    """The open clearance session of each build, or else its newest, with readings; in two queries however many."""
+    newest = F("signed_at").desc(nulls_first=True), "-started_at"
+    rows = ClearanceSession.objects.filter(build__in=list(builds)).order_by("build_id", *newest).distinct("build_id")
+    return {row.build_id: row for row in rows.prefetch_related("readings")}
 
 
 def newest_logs(build: Build) -> dict[int, CamLog]:

@@ -14,15 +14,20 @@ from rocklash.records.models import (
     ClearanceSession,
     DueRule,
     DueState,
+    Job,
+    JobWait,
+    Membership,
     OverRevCase,
     PartStart,
     Reminder,
+    Role,
     RunEntry,
     SetupSide,
     SpringLog,
     Workshop,
 )
 from rocklash.records.selectors.builds import builds_of
+from rocklash.records.selectors.logbook import Ran
 
 
 def rows_of(builds: Iterable[Build]) -> dict[int, dict[str, list[Any]]]:
@@ -38,7 +43,6 @@ def rows_of(builds: Iterable[Build]) -> dict[int, dict[str, list[Any]]]:
         .prefetch_related("readings__position")
     )
     for name, rows in (
-        ("runs", RunEntry.objects.filter(build__in=numbers).select_related("by")),
         ("care", CareEntry.objects.filter(build__in=numbers)),
         ("sheets", sheets),
         ("cases", OverRevCase.objects.filter(build__in=numbers)),
@@ -46,6 +50,9 @@ def rows_of(builds: Iterable[Build]) -> dict[int, dict[str, list[Any]]]:
     ):
         for row in rows:
             found[row.build_id][name].append(row)
+    runs = RunEntry.objects.filter(build__in=numbers).order_by("-made_on", "-at", "-pk")
+    for number, day, seconds, passes in runs.values_list("build_id", "made_on", "seconds", "passes"):
+        found[number]["runs"].append(Ran(day, seconds, passes))
     shops = {build.workshop_id for build in listed}
     for rule in DueRule.objects.filter(Q(build__in=numbers) | Q(build=None, workshop__in=shops)):
         for build in listed:
@@ -120,3 +127,28 @@ def keys_of(workshop: Workshop) -> list[AccessKey]:
 def workshop_by_key(kind: AccessKind, digest: str) -> AccessKey | None:
     """The key of this fingerprint, with its workshop."""
     return AccessKey.objects.select_related("workshop").filter(kind=kind, digest=digest).first()
+
+
+def workshops_with_builds() -> list[Workshop]:
+    """Workshops that have an engine on the board."""
+    return list(Workshop.objects.filter(builds__archived_at=None).distinct().order_by("pk"))
+
+
+def mailed_members(workshop: Workshop) -> list[str]:
+    """Addresses of members who change records and gave one."""
+    members = Membership.objects.filter(workshop=workshop, role__in=[Role.OWNER, Role.BUILDER], user__is_active=True).exclude(
+        user__email=""
+    )
+    return list(members.order_by("pk").values_list("user__email", flat=True))
+
+
+def promised_days(workshop: Workshop) -> list[Job]:
+    """Open jobs with a promised day."""
+    jobs = Job.objects.filter(build__workshop=workshop, closed_at=None, build__archived_at=None, build__practice=False)
+    return list(jobs.exclude(promised=None).select_related("build"))
+
+
+def open_waits(workshop: Workshop) -> list[JobWait]:
+    """What open jobs wait for and have not got."""
+    waits = JobWait.objects.filter(job__build__workshop=workshop, job__closed_at=None, got_on=None, job__build__archived_at=None)
+    return list(waits.select_related("job__build"))

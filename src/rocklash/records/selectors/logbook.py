@@ -1,5 +1,9 @@
 """Read queries of what an engine ran, and of everything that happened to it."""
 
+from datetime import date
+from typing import NamedTuple
+
+from django.db.models import Prefetch
 from django.shortcuts import get_object_or_404
 
 from rocklash.records.models import (
@@ -9,39 +13,56 @@ from rocklash.records.models import (
     Finding,
     Job,
     JournalEntry,
+    LogNote,
+    LogPicture,
     OverRevCase,
     ProofKind,
     ProofTest,
     RunEntry,
     ShopOrder,
     SpringLog,
+    Workshop,
 )
 from rocklash.records.selectors.builds import parts_that_fit
 
 MOST = 2000
 
 
-def runs_of(build: Build) -> list[RunEntry]:
+class Ran(NamedTuple):
+    """What was entered of a day, for counting: whole rows cost ten times as much to read."""
+
+    made_on: date
+    seconds: float | None
+    passes: int | None
+
+
+def runs_of(build: Build) -> list[Ran]:
     """What it ran, newest first."""
-    return list(RunEntry.objects.filter(build=build).select_related("by")[:MOST])
+    rows = RunEntry.objects.filter(build=build).order_by("-made_on", "-at", "-pk").values_list("made_on", "seconds", "passes")
+    return [Ran(*row) for row in rows]
 
 
-def care_of(build: Build) -> list[CareEntry]:
+def run_entries(build: Build, most: int = MOST) -> list[RunEntry]:
+    """The same as rows, up to as many."""
+    return list(RunEntry.objects.filter(build=build).select_related("by")[:most])
+
+
+def care_of(build: Build, most: int = MOST) -> list[CareEntry]:
     """What was due and done, newest first."""
-    return list(CareEntry.objects.filter(build=build).select_related("by")[:MOST])
+    return list(CareEntry.objects.filter(build=build).select_related("by")[:most])
 
 
-def metered_sheets(build: Build) -> list[ClearanceSession]:
+def metered_sheets(build: Build, most: int = MOST) -> list[ClearanceSession]:
     """Signed sheets, the newest first."""
     return list(
-        ClearanceSession.objects.filter(build=build, signed_at__isnull=False).select_related("signed_by").order_by("-signed_at")[:MOST]
+        ClearanceSession.objects.filter(build=build, signed_at__isnull=False).select_related("signed_by").order_by("-signed_at")[:most]
     )
 
 
-def tests_kept(build: Build) -> list[ProofTest]:
+def proof_tests_kept(build: Build, most: int = MOST) -> list[ProofTest]:
     """Tests of Proof."""
     return list(
-        ProofTest.objects.filter(build=build).exclude(found__has_key="pending").select_related("by").order_by("-made_on", "-at")[:MOST]
+        ProofTest.objects.filter(build=build).exclude(found__has_key="pending").select_related("by").order_by("-made_on", "-at")[:most]
     )
 
 
@@ -51,35 +72,51 @@ def logs_of(build: Build) -> list[ProofTest]:
     return list(runs.exclude(found__has_key="pending").order_by("-made_on", "-at")[:50])
 
 
-def jobs_kept(build: Build) -> list[Job]:
+def jobs_kept(build: Build, most: int = MOST) -> list[Job]:
     """Jobs, open and closed."""
-    return list(Job.objects.filter(build=build).select_related("by").order_by("-begun_at")[:MOST])
+    return list(Job.objects.filter(build=build).select_related("by").order_by("-begun_at")[:most])
 
 
-def findings_kept(build: Build) -> list[Finding]:
+def findings_kept(build: Build, most: int = MOST) -> list[Finding]:
     """Findings, open and settled."""
-    return list(Finding.objects.filter(build=build).select_related("by", "position").order_by("-at")[:MOST])
+    return list(Finding.objects.filter(build=build).select_related("by", "position").order_by("-at")[:most])
 
 
-def over_revs_kept(build: Build) -> list[OverRevCase]:
+def over_revs_kept(build: Build, most: int = MOST) -> list[OverRevCase]:
     """Over-revs."""
-    return list(OverRevCase.objects.filter(build=build).select_related("by").order_by("-at")[:MOST])
+    return list(OverRevCase.objects.filter(build=build).select_related("by").order_by("-at")[:most])
 
 
-def shop_visits(build: Build) -> list[ShopOrder]:
+def shop_visits(build: Build, most: int = MOST) -> list[ShopOrder]:
     """Visits to the machine shop."""
-    return list(ShopOrder.objects.filter(build=build).select_related("by").order_by("-at")[:MOST])
+    return list(ShopOrder.objects.filter(build=build).select_related("by").order_by("-at")[:most])
 
 
-def spring_tests(build: Build) -> list[SpringLog]:
+def spring_tests(build: Build, most: int = MOST) -> list[SpringLog]:
     """Tester logs of springs that may be in this build."""
     springs = parts_that_fit(build).filter(kind="spring", engine=build.engine)
-    return list(SpringLog.objects.filter(part__in=springs).select_related("part", "by").order_by("-at")[:MOST])
+    return list(SpringLog.objects.filter(part__in=springs).select_related("part", "by").order_by("-at")[:most])
 
 
-def journal_lines(build: Build) -> list[JournalEntry]:
+def journal_lines(build: Build, most: int = MOST) -> list[JournalEntry]:
     """Lines of the journal, the newest first."""
-    return list(JournalEntry.objects.filter(build=build).defer("data").select_related("by").order_by("-at", "-pk")[:MOST])
+    return list(JournalEntry.objects.filter(build=build).defer("data").select_related("by").order_by("-at", "-pk")[:most])
+
+
+def notes_kept(build: Build, most: int = MOST) -> list[LogNote]:
+    """Notes, the newest first, with their pictures but not what is in them."""
+    bare = Prefetch("pictures", LogPicture.objects.defer("data"))
+    return list(LogNote.objects.filter(build=build).select_related("by").prefetch_related(bare)[:most])
+
+
+def picture_or_404(build: Build, number: int) -> LogPicture:
+    """One picture of a build's line of time."""
+    return get_object_or_404(LogPicture, log_note__build=build, pk=number)
+
+
+def pictures_kept(build: Build) -> list[LogPicture]:
+    """Pictures of a build's line of time, with what is in them."""
+    return list(LogPicture.objects.filter(log_note__build=build).select_related("log_note")[:60])
 
 
 def entry_or_404(build: Build, kind: str, number: int) -> RunEntry | CareEntry:
@@ -87,3 +124,16 @@ def entry_or_404(build: Build, kind: str, number: int) -> RunEntry | CareEntry:
     if kind == "care":
         return get_object_or_404(CareEntry.objects.select_for_update(no_key=True).filter(build=build), pk=number)
     return get_object_or_404(RunEntry.objects.select_for_update(no_key=True).filter(build=build), pk=number)
+
+
+def board_names(workshop: Workshop) -> list[Build]:
+    """Engines on the board, with nothing but their names, those touched last first."""
+    return list(Build.objects.filter(workshop=workshop, archived_at=None, practice=False).only("pk", "name", "workshop_id"))
+
+
+def last_runs(workshop: Workshop, build: Build | None) -> list[RunEntry]:
+    """What was entered last, of one engine or of all."""
+    runs = RunEntry.objects.filter(build__workshop=workshop, build__archived_at=None)
+    if build is not None:
+        runs = runs.filter(build=build)
+    return list(runs.select_related("build").order_by("-at")[:30])

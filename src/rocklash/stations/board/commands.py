@@ -1,7 +1,10 @@
-"""Starting builds: from a template, from a build file."""
+"""Starting builds: from a template, from a build file; off the board and back on it."""
 
 from typing import Any
 
+from django.utils import timezone
+
+from rocklash.commands.base import Command
 from rocklash.commands.builds import KeepRecord
 from rocklash.records.figure_column import Stored, stored_figure
 from valvetrain.errors import BuildFileError
@@ -48,3 +51,29 @@ class ImportBuild(KeepRecord):
             raise BuildFileError(f"This is not text in UTF-8 (byte {error.start}). Choose the .json file itself.") from error
         self.target = build_file.read(text)
         super().apply()
+
+
+class Archive(Command):
+    """Take a build off the board; it is kept whole."""
+
+    verb = "archived"
+    judged = refreshes = False
+
+    def apply(self) -> None:
+        """Once."""
+        if self.subject.archived_at is None:
+            self.ledger.set(self.subject, archived_at=timezone.now())
+            self.note("")
+
+
+class Restore(Command):
+    """Put an archived build back on the board."""
+
+    verb = "back on the board"
+    judged = refreshes = False
+
+    def apply(self) -> None:
+        """Once."""
+        if self.subject.archived_at is not None:
+            self.ledger.set(self.subject, archived_at=None)
+            self.note("")

@@ -6,6 +6,7 @@ from rocklash.stations.board import views
 
 urlpatterns = [
     path("", views.board, name="board"),
+    path("search/", views.search_all, name="search"),
     path("new/", views.new_build, name="new-build"),
     path("import/", views.import_build, name="import-build"),
 ]

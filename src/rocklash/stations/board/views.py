@@ -3,31 +3,84 @@
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.utils.http import urlencode
 
+from rocklash.answers.due import refresh
 from rocklash.answers.results import result_of
-from rocklash.commands.base import BEFORE, require_change
+from rocklash.commands.base import BEFORE, Command, number_of, require_change
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Membership
-from rocklash.records.selectors.builds import board_builds, newest_session, with_parts
-from rocklash.stations.board.commands import ImportBuild, StartBuild
+from rocklash.records.selectors.board import SHOWN, Asked, board_query, laid_out
+from rocklash.records.selectors.builds import build_row_or_404, newest_sessions, with_parts
+from rocklash.records.selectors.due import open_reminders
+from rocklash.records.selectors.search import search
+from rocklash.stations.board.commands import Archive, ImportBuild, Restore, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.pages.board import board_row
+from rocklash.stations.board.pages.search import found_groups
+from rocklash.ui.choices import USES
 from valvetrain.units import UnitSystem, told
 
 _PER_PAGE = 12
 
 
+def _asked(request: HttpRequest) -> Asked:
+    get = request.GET
+    show, use = get.get("show", ""), get.get("use", "")
+    return Asked(
+        show=show if show in SHOWN else "board",
+        words=get.get("q", "").replace("\x00", "")[:80].strip(),
+        use=use if use in dict(USES) else "",
+    )
+
+
+_COMMANDS: dict[str, type[Command]] = {"archive": Archive, "restore": Restore}
+
+
 @in_shop
 def board(request: HttpRequest, member: Membership) -> HttpResponse:
-    """Every build with its verdict and next step, last touched first."""
-    pages = Paginator(board_builds(member.workshop), _PER_PAGE)
+    """Every build with its verdict, what it waits for and its next act: open engines first, then those touched last. What is asked for stands in the address."""
+    if request.method == "POST":
+        require_change(member)
+        command = _COMMANDS.get(request.POST.get("act", ""))
+        if command:
+            command(member, build_row_or_404(member.workshop, number_of(request.POST.get("build", ""))), request.POST).run()
+        return redirect(request.get_full_path())
+    asked = _asked(request)
+    pages = Paginator(board_query(member.workshop, asked), _PER_PAGE)
     page = pages.get_page(request.GET.get("page"))
-    system = UnitSystem(member.user.unit_system)
+    refresh(member.workshop, timezone.localdate(), only=[build.pk for build in page])
+    builds = with_parts(page)
+    told_of, sessions, system = laid_out(builds), newest_sessions(builds), UnitSystem(member.user.unit_system)
     rows = [
-        board_row(build, result_of(build), newest_session(build), len(build.engine.positions.all()), system) for build in with_parts(page)
+        board_row(build, result_of(build), sessions.get(build.pk), len(build.engine.positions.all()), system, told_of.get(build.pk, {}))
+        for build in builds
     ]
-    context = {"heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": rows, "page": page}
+    kept = urlencode(
+        [(key, value) for key, value in (("show", asked.show), ("q", asked.words), ("use", asked.use)) if value and value != "board"]
+    )
+    context = {
+        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": rows, "page": page, "asked": asked,
+        "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
+    }  # fmt: skip
     return render(request, "board/board.html", context)
+
+
+@in_shop
+def search_all(request: HttpRequest, member: Membership) -> HttpResponse:
+    """Everything the workshop keeps, by words."""
+    text = request.GET.get("q", "").replace("\x00", "")[:120].strip()
+    hits, nearly = search(member.workshop, text)
+    context = {
+        "heading": "Search",
+        "subheading": member.workshop.name,
+        "member": member,
+        "q": text,
+        "groups": found_groups(hits, member),
+        "nearly": nearly,
+    }
+    return render(request, "board/search.html", context)
 
 
 def _new_page(request: HttpRequest, member: Membership, form: NewBuildForm | None = None, file: ImportForm | None = None) -> HttpResponse:

@@ -19,10 +19,18 @@ STATION = Station(
     order=10,
     prefix="logbook/",
     state=_state,
-    tabs=(("logbook", "Time line"), ("logbook-due", "What is due"), ("logbook-wear", "What a use takes")),
+    tabs=(
+        ("logbook", "Time line"),
+        ("logbook-due", "What is due"),
+        ("logbook-parts", "Parts and springs"),
+        ("logbook-wear", "What a use takes"),
+    ),
     urls=[
         path("", views.timeline_view, name="logbook"),
+        path("history.pdf", views.history, name="logbook-history"),
+        path("picture/<int:picture>.jpg", views.picture, name="logbook-picture"),
         path("due/", views.due_view, name="logbook-due"),
+        path("parts/", views.parts_view, name="logbook-parts"),
         path("wear/", views.wear_view, name="logbook-wear"),
     ],
 )

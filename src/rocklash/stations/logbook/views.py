@@ -2,20 +2,28 @@
 
 from typing import Any
 
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
 from django.utils import timezone
+from django.utils.http import urlencode
 
-from rocklash.answers.due import rows_of, standing_of
+from rocklash.answers.due import part_hours, rows_of, spring_seasons, standing_of
 from rocklash.answers.logbook import Meter, log_of, meter_of
+from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
+from rocklash.desk.papers import inline, paper
+from rocklash.records.models import Build, Membership
 from rocklash.records.selectors import logbook as rows
-from rocklash.stations.logbook import commands
-from rocklash.stations.logbook.pages import due, timeline, wear
+from rocklash.records.selectors.due import typed_rules
+from rocklash.stations.logbook.commands import due as due_commands
+from rocklash.stations.logbook.commands import entries
+from rocklash.stations.logbook.pages import due, parts, timeline, wear
 from valvetrain.errors import ValveTrainError
 from valvetrain.studies.logbook.use import PROFILES, Use, of_log, of_profile
 from valvetrain.units import told
 
-_SHOWN = 200
+_SHOWN = 80
 _PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
 
 
@@ -23,25 +31,70 @@ def _meter(bench: Bench) -> Meter:
     return meter_of(rows.runs_of(bench.build), rows.metered_sheets(bench.build))
 
 
-@build_page("logbook", "logbook/timeline.html", {"run": commands.KeepRun, "remove": commands.RemoveEntry}, fold=True)
+def _laid(build: Build, most: int = rows.MOST) -> timeline.Rows:
+    """All that is laid on the line, the newest of each kind."""
+    return timeline.Rows(
+        runs=rows.run_entries(build, most), care=rows.care_of(build, most), sheets=rows.metered_sheets(build, most), tests=rows.proof_tests_kept(build, most),
+        jobs=rows.jobs_kept(build, most), findings=rows.findings_kept(build, most), cases=rows.over_revs_kept(build, most),
+        visits=rows.shop_visits(build, most), springs=rows.spring_tests(build, most), lines=rows.journal_lines(build, 2 * most),
+        notes=rows.notes_kept(build, most),
+    )  # fmt: skip
+
+
+def _events(bench: Bench, laid: timeline.Rows) -> list[timeline.Event]:
+    return timeline.events_of(bench.build, laid, {"shop": bench.member.workshop.slug, "number": bench.build.pk}, bench.system)
+
+
+@on_build
+def picture(request: HttpRequest, member: Membership, build: Build, picture: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """One picture, to nobody but the members of its workshop."""
+    answer = HttpResponse(bytes(rows.picture_or_404(build, picture).data), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    return answer
+
+
+@on_build
+def history(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:
+    """An engine's history for its next owner, as PDF: what was measured apart from what was done and what was told. Whose engine it was is left out."""
+
+    def lay_out() -> str:
+        bench = Bench(request, member, build)
+        laid, meter = _laid(build), _meter(bench)
+        told = timeline.history_of(_events(bench, laid), laid.runs)
+        context = {
+            "build": build, "member": member, "history": told, "hours": f"{meter.hours():.1f}", "passes": meter.passes(), "now": timezone.now(),
+            "pictures": inline(rows.pictures_kept(build)), "backwards": meter.backwards, "theme": "light",
+        }  # fmt: skip
+        return render_to_string("logbook/history.html", context, request=request)
+
+    return paper(request, member, build, lay_out, name="history", making="logbook/making.html")
+
+
+_LINE = {
+    "run": entries.KeepRun, "remove": entries.RemoveEntry, "note": entries.AddNote, "unnote": entries.RemoveNote, "picture": entries.AddNotePicture,
+}  # fmt: skip
+
+
+@build_page("logbook", "logbook/timeline.html", _LINE, fold=True)
 def timeline_view(bench: Bench) -> dict[str, Any]:
     """What it ran and everything that happened, the newest first."""
-    build, asked = bench.build, bench.request.GET
-    meter = _meter(bench)
-    laid = timeline.Rows(
-        runs=list(meter.entries), care=rows.care_of(build), sheets=rows.metered_sheets(build), tests=rows.tests_kept(build), jobs=rows.jobs_kept(build),
-        findings=rows.findings_kept(build), cases=rows.over_revs_kept(build), visits=rows.shop_visits(build), springs=rows.spring_tests(build),
-        lines=rows.journal_lines(build),
-    )  # fmt: skip
-    place = {"shop": bench.member.workshop.slug, "number": build.pk}
-    events = timeline.chosen(timeline.events_of(build, laid, place, bench.system), asked.getlist("kind"), asked.get("q", "")[:80])
+    asked = bench.request.GET
+    kinds, words = asked.getlist("kind"), asked.get("q", "")[:80]
+    whole = bool(kinds or words or asked.get("all"))
+    laid = _laid(bench.build, rows.MOST if whole else _SHOWN + 1)
+    events, meter = timeline.chosen(_events(bench, laid), kinds, words), _meter(bench)
+    shown = len(events) if asked.get("all") else _SHOWN
     return {
-        "hours": f"{meter.hours():.1f}", "passes": meter.passes(), "backwards": meter.backwards, "events": events[:_SHOWN], "more": max(0, len(events) - _SHOWN),
-        "kinds": [(key, words, key in asked.getlist("kind")) for key, words in timeline.KINDS], "q": asked.get("q", "")[:80], "form": bench.form(commands.KeepRun),
+        "hours": f"{meter.hours():.1f}", "passes": meter.passes(), "backwards": meter.backwards, "events": events[:shown], "more": len(events) > shown,
+        "kinds": [(key, words, key in asked.getlist("kind")) for key, words in timeline.KINDS], "q": asked.get("q", "")[:80], "form": bench.form(entries.KeepRun),
+        "note_form": bench.form(entries.AddNote), "whole_query": urlencode([("q", words), *(("kind", kind) for kind in kinds), ("all", "yes")]),
     }  # fmt: skip
 
 
-@build_page("logbook", "logbook/due.html", {"care": commands.KeepCare, "remove": commands.RemoveEntry}, fold=True)
+_DUE = {"care": entries.KeepCare, "remove": entries.RemoveEntry, "rule": due_commands.KeepRule, "unrule": due_commands.DropRule}
+
+
+@build_page("logbook", "logbook/due.html", _DUE, fold=True)
 def due_view(bench: Bench) -> dict[str, Any]:
     """What is due and what stays."""
     found = standing_of(bench.build, rows_of(bench.build), timezone.localdate())
@@ -49,7 +102,24 @@ def due_view(bench: Bench) -> dict[str, Any]:
         "rows": [due.due_row(row, found.days[row.rule.id]) for row in found.rows],
         "sentence": due.sentence(list(found.rows), found.meter.hours()),
         "trouble": told(found.trouble, bench.system),
+        "typed": typed_rules(bench.member.workshop, bench.build),
+        "form": bench.form(due_commands.KeepRule),
     }
+
+
+@build_page("logbook", "logbook/parts.html", {"start": entries.KeepStart}, fold=True)
+def parts_view(bench: Bench) -> dict[str, Any]:
+    """Hours of each part, springs over seasons, and what a season costs."""
+    kept, today = rows_of(bench.build), timezone.localdate()
+    meter = meter_of(kept.runs, kept.sheets)
+    mine = part_hours(bench.build, meter, kept.starts, today)
+    over = [row.part.name for row in mine if row.since and row.left is not None and row.left <= 0.0]
+    words = f"Past its own service hours: {', '.join(dict.fromkeys(over))}." if over else "No part is past its own service hours."
+    return {
+        "parts": [parts.part_row(row) for row in mine], "today": today.isoformat(), "cost": parts.cost_page(bench.request.GET.dict()),
+        "springs": [parts.season_row(row, bench.system) for row in spring_seasons(meter, mine, kept.logs)],
+        "sentence": f"The engine has {meter.hours(today):.1f} h. {words}",
+    }  # fmt: skip
 
 
 def _use_asked(bench: Bench, meter: Meter) -> tuple[Use, dict[str, str], str]:

@@ -1,12 +1,15 @@
 """The board's rows: verdict and next step of each build."""
 
 from dataclasses import dataclass
+from datetime import date
+from typing import Any
 
 from rocklash.answers.clearances import lash_state
 from rocklash.answers.results import BuildResult
-from rocklash.records.models import Build, ClearanceSession
+from rocklash.records.models import Build, ClearanceSession, ProofKind
 from valvetrain import wording
 from valvetrain.studies.checks.check import Verdict
+from valvetrain.studies.job.facts import KIND_WORDS, JobKind
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
@@ -22,6 +25,12 @@ class BoardRow:
     lash: str
     next_step: str
     next_station: str
+    owner: str
+    open_job: str
+    promised: str
+    waits: tuple[str, ...]
+    due: tuple[str, ...]
+    last: str
 
 
 def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001
@@ -40,10 +49,31 @@ def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known:
     return "Print the build sheet", "sheet"
 
 
-def board_row(build: Build, answer: BuildResult, session: ClearanceSession | None, valves: int, system: UnitSystem) -> BoardRow:
-    """Row of one build."""
+def _day(text: str | None) -> str:
+    return f"{date.fromisoformat(text):%d %b}" if text else ""
+
+
+def _last(told: dict[str, Any]) -> str:
+    """The newest result: a test, or else what it ran last."""
+    test, ran = told.get("test"), told.get("ran")
+    if test:
+        name = f", {test['name']}" if test["name"] else ""
+        return f"{ProofKind(test['kind']).label} {test['phase']}{name}, {_day(test['on'])}"
+    return f"ran {ran['seconds'] / 3600.0:.1f} h on {_day(ran['on'])}" if ran and ran["seconds"] else ""
+
+
+def board_row(
+    build: Build, answer: BuildResult, session: ClearanceSession | None, valves: int, system: UnitSystem, told: dict[str, Any]
+) -> BoardRow:
+    """Row of one build; `told` is what selectors.board.laid_out found of it."""
     goal = answer.review.completed.goal if answer.review else None
     step, station = next_step(answer, session, "goal_rpm" in build.figures)
+    job = told.get("job")
+    if job:
+        step, station = f"Go on with: {KIND_WORDS[JobKind(job['kind'])].lower()}", "job"
+    due = (told.get("due") or {}).get("lines") or []
+    if due and not job:
+        step, station = f"Due: {due[0]}", "logbook-due"
     boost = f", {quantity(goal.boost.value, QuantityKind.PRESSURE, system)}" if goal and goal.boost.value else ""
     return BoardRow(
         build=build,
@@ -56,4 +86,10 @@ def board_row(build: Build, answer: BuildResult, session: ClearanceSession | Non
         lash=lash_state(session, valves)[1],
         next_step=step,
         next_station=station,
+        owner=build.engine.owner,
+        open_job=KIND_WORDS[JobKind(job["kind"])].lower() if job else "",
+        promised=_day(job["promised"]) if job else "",
+        waits=tuple(f"{wait['what']}, by {_day(wait['last'])}" for wait in job["waits"]) if job else (),
+        due=tuple(due),
+        last=_last(told),
     )

@@ -14,6 +14,8 @@ from rocklash.records.models import (
     Finding,
     Job,
     JournalEntry,
+    LogNote,
+    LogPicture,
     OverRevCase,
     ProofTest,
     RunEntry,
@@ -24,12 +26,12 @@ from valvetrain.studies.job.facts import KIND_WORDS, JobKind
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 KINDS = (
-    ("ran", "ran"), ("done", "done"), ("sheet", "clearances"), ("test", "tests"), ("spring", "spring tests"), ("finding", "findings"), ("job", "jobs"),
+    ("ran", "ran"), ("done", "done"), ("note", "notes"), ("sheet", "clearances"), ("test", "tests"), ("spring", "spring tests"), ("finding", "findings"), ("job", "jobs"),
     ("shop", "machine shop"), ("over-rev", "over-revs"), ("change", "changes"),
 )  # fmt: skip
 # What a line of the journal tells again that a row of its own tells better.
 _TOLD_ELSEWHERE = {
-    "ran", "done", "entry removed", "signed", "compression test", "leak-down test", "light through the port", "starter current", "rev test", "sound of a pull",
+    "ran", "done", "entry removed", "note", "picture of a note", "note removed", "signed", "compression test", "leak-down test", "light through the port", "starter current", "rev test", "sound of a pull",
     "run", "vacuum", "after a failure", "spring tester", "finding", "step done", "undo",
 }  # fmt: skip
 
@@ -47,6 +49,8 @@ class Event:
     url: str = ""
     measured: bool = False
     entry: int | None = None
+    note: int | None = None
+    pictures: tuple[LogPicture, ...] = ()
 
 
 def _local(at: datetime) -> date:
@@ -67,6 +71,7 @@ class Rows:
     visits: list[ShopOrder]
     springs: list[SpringLog]
     lines: list[JournalEntry]
+    notes: list[LogNote]
 
 
 def _run_words(row: RunEntry, system: UnitSystem) -> str:
@@ -92,6 +97,8 @@ def events_of(build: Build, rows: Rows, place: dict[str, object], system: UnitSy
     for care in rows.care:
         words = f"{care.what} at {care.seconds / 3600.0:.1f} h" + (f": {care.note}" if care.note else "")
         add("done", care.made_on, care.at, words, care.by, entry=care.pk)
+    for note in rows.notes:
+        add("note", note.made_on, note.at, note.words, note.by, note=note.pk, pictures=tuple(note.pictures.all()))
     for sheet in rows.sheets:
         moment = sheet.signed_at or sheet.started_at
         words = "clearance sheet signed" + (f" at {sheet.hours:g} h" if sheet.hours is not None else "")
@@ -141,3 +148,33 @@ def chosen(events: Iterable[Event], kinds: list[str], text: str) -> list[Event]:
         for each in events
         if (not wanted or each.kind in wanted) and all(word in f"{each.words} {each.label} {each.by}".lower() for word in words)
     ]
+
+
+@dataclass(frozen=True, kw_only=True)
+class History:
+    """An engine's history for its next owner: what was measured, what was done, what was only told, and what it ran, each the oldest first."""
+
+    measured: tuple[Event, ...]
+    done: tuple[Event, ...]
+    told: tuple[Event, ...]
+    ran: tuple[tuple[str, str], ...]
+    pictures: tuple[LogPicture, ...]
+
+
+_DONE = {"done", "job", "shop", "change"}
+
+
+def history_of(events: Iterable[Event], runs: Iterable[RunEntry]) -> History:
+    """What was measured stands apart from what somebody did and from what was told; running is summed by year and month."""
+    kept = sorted(events, key=lambda each: (each.day, each.at))
+    months: dict[str, list[float]] = {}
+    for run in sorted(runs, key=lambda each: each.made_on):
+        sums = months.setdefault(f"{run.made_on:%B %Y}", [0.0, 0.0])
+        sums[0] += (run.seconds or 0.0) / 3600.0
+        sums[1] += run.passes or 0
+    ran = tuple((month, f"{hours:.1f} h" + (f", {passes:.0f} passes" if passes else "")) for month, (hours, passes) in months.items())
+    return History(
+        measured=tuple(each for each in kept if each.measured), done=tuple(each for each in kept if not each.measured and each.kind in _DONE),
+        told=tuple(each for each in kept if not each.measured and each.kind not in _DONE | {"ran"}), ran=ran,
+        pictures=tuple(picture for each in kept for picture in each.pictures),
+    )  # fmt: skip

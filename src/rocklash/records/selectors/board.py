@@ -1,0 +1,76 @@
+"""The board of a workshop: which builds, in which order, and what is told of each beside its verdict."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from django.db.models import BooleanField, F, JSONField, Q, QuerySet
+from django.db.models.expressions import RawSQL
+
+from rocklash.records.models import Build, Workshop
+from rocklash.records.selectors.builds import builds_of
+
+SHOWN = {"board": "in hand", "open": "open engines", "waits": "waiting", "due": "something due", "archive": "archive"}
+_DUE_RANK = 1  # due or past its time, as studies.logbook.due.State counts
+
+# What a row tells, with its build: written once, since composing it anew costs more than asking it.
+_BOARD = """
+jsonb_build_object(
+  'job', (SELECT jsonb_build_object('kind', j.kind, 'promised', j.promised,
+            'waits', coalesce((SELECT jsonb_agg(jsonb_build_object('what', w.what, 'last', w.last) ORDER BY w.last) FROM records_jobwait w
+                                WHERE w.job_id = j.id AND w.got_on IS NULL), '[]'))
+            FROM records_job j WHERE j.build_id = records_build.id AND j.closed_at IS NULL LIMIT 1),
+  'due', (SELECT jsonb_build_object('rank', d.rank, 'hours', d.hours, 'lines', jsonb_path_query_array(d.lines, '$[*] ? (@.state == "over" || @.state == "due").what'))
+            FROM records_duestate d WHERE d.build_id = records_build.id),
+  'test', (SELECT jsonb_build_object('kind', t.kind, 'name', t.name, 'phase', t.phase, 'on', t.made_on) FROM records_prooftest t
+            WHERE t.build_id = records_build.id AND NOT t.found ? 'pending' ORDER BY t.made_on DESC, t.at DESC LIMIT 1),
+  'ran', (SELECT jsonb_build_object('seconds', r.seconds, 'on', r.made_on) FROM records_runentry r WHERE r.build_id = records_build.id
+            ORDER BY r.made_on DESC, r.at DESC LIMIT 1)
+)
+"""
+_OPEN = "EXISTS(SELECT 1 FROM records_job j WHERE j.build_id = records_build.id AND j.closed_at IS NULL)"
+_WAITS = (
+    "EXISTS(SELECT 1 FROM records_job j JOIN records_jobwait w ON w.job_id = j.id WHERE j.build_id = records_build.id AND j.closed_at IS NULL "
+    "AND w.got_on IS NULL)"
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What is to be shown: one of SHOWN, words in the names of engine, build or owner, and a use."""
+
+    show: str = "board"
+    words: str = ""
+    use: str = ""
+
+
+def board_query(workshop: Workshop, asked: Asked) -> QuerySet[Build]:
+    """Builds as asked: open engines first, then those changed last."""
+    builds = builds_of(workshop).filter(archived_at__isnull=asked.show != "archive")
+    for word in asked.words.split()[:6]:
+        builds = builds.filter(
+            Q(name__icontains=word)
+            | Q(engine__description__icontains=word)
+            | Q(engine__owner__icontains=word)
+            | Q(engine__serial__icontains=word)
+        )
+    if asked.use:
+        builds = builds.filter(use=asked.use)
+    if asked.show == "open":
+        builds = builds.filter(RawSQL(_OPEN, [], output_field=BooleanField()))  # noqa: S611  (written here)
+    elif asked.show == "waits":
+        builds = builds.filter(RawSQL(_WAITS, [], output_field=BooleanField()))  # noqa: S611  (written here)
+    elif asked.show == "due":
+        builds = builds.filter(due_state__rank__lte=_DUE_RANK)
+    return builds.annotate(at_work=RawSQL(_OPEN, [], output_field=BooleanField())).order_by(F("at_work").desc(), "-updated_at", "-pk")  # noqa: S611  (written here)
+
+
+def laid_out(builds: list[Build]) -> dict[int, dict[str, Any]]:
+    """What is told of these builds beside their verdicts, in one query."""
+    found = Build.objects.filter(pk__in=[build.pk for build in builds]).annotate(told=RawSQL(_BOARD, [], output_field=JSONField()))  # noqa: S611  (written here)
+    return dict(found.values_list("pk", "told"))
+
+
+def day_of(text: str | None) -> date | None:
+    """A day as JSON has it."""
+    return date.fromisoformat(text) if text else None

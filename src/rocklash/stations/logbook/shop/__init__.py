@@ -1,0 +1,1 @@
+"""What the logbook shows of a whole workshop."""
