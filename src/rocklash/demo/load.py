@@ -10,13 +10,13 @@ from django.utils import timezone
 from rocklash.answers.own_results import taken_in
 from rocklash.commands.builds import keep_record
 from rocklash.demo.jobs import load_jobs
+from rocklash.demo.logbook import load_season
 from rocklash.demo.proof import load_proof
 from rocklash.demo.shelf_parts import load_parts
 from rocklash.records.figure_column import stored_figure
 from rocklash.records.models import (
     Build,
     CamCandidate,
-    CareEntry,
     ClearanceSession,
     Engine,
     FamilyNote,
@@ -25,7 +25,6 @@ from rocklash.records.models import (
     Part,
     Reading,
     Role,
-    RunEntry,
     Search,
     SetupSide,
     ShimStock,
@@ -62,12 +61,6 @@ _DUNLIN = (
 )  # fmt: skip
 
 
-# A season of the Sanderling: hours, then clearance found and left of EX left, EX right, IN left, IN right, mm; shims change where they differ
-_SEASON = (
-    (0.0, ((0.22, 0.22), (0.21, 0.21), (0.15, 0.15), (0.15, 0.15))), (9.0, ((0.22, 0.22), (0.21, 0.21), (0.13, 0.13), (0.13, 0.13))),
-    (17.5, ((0.22, 0.22), (0.21, 0.21), (0.11, 0.16), (0.12, 0.14))), (26.0, ((0.21, 0.21), (0.21, 0.21), (0.14, 0.14), (0.12, 0.15))),
-    (38.0, ((0.21, 0.21), (0.20, 0.20), (0.12, 0.14), (0.13, 0.13))), (42.0, ((0.21, 0.21), (0.20, 0.20), (0.13, 0.13), (0.07, 0.14))),
-)  # fmt: skip
 _SHELF = ((2.450, 1), (2.475, 2), (2.500, 1), (2.525, 1), (2.560, 1), (2.600, 2), (2.650, 1), (2.700, 1), (2.745, 1))
 
 
@@ -102,7 +95,7 @@ def load() -> None:
     _load_search(shop, members["builder"])
     _load_machine_shop(shop, members["builder"])
     _load_dunlin_sheet(members["builder"])
-    _load_season(members["builder"])
+    load_season(members["builder"])
     load_jobs(shop, members["builder"])
     load_proof(shop, members["builder"])
     for size, count in _SHELF:
@@ -194,39 +187,3 @@ def _load_dunlin_sheet(member: Membership) -> None:
                 session=session, position=places[name], recheck=recheck, goes=low / 1e3, goes_typed=f"{low:.2f}", stops=high / 1e3,
                 stops_typed=f"{high:.2f}", shim=size / 1e3, shim_typed=f"{size:.3f}", shim_source="micrometer", by=member.user,
             )  # fmt: skip
-
-
-_DAYS_AN_HOUR, _SINCE_LAST = 3.0, 16  # a race engine runs an hour in three days; days since its last sheet
-_RIDES = (
-    (15, 1.5, "sand, first heat"),
-    (12, 1.2, ""),
-    (9, 2.0, "two heats, dust"),
-    (5, 1.4, "practice"),
-    (2, 1.1, "felt flat above 10,000"),
-)
-
-
-def _load_season(member: Membership) -> None:
-    build = Build.objects.get(workshop=member.workshop, name="Sanderling 449")
-    places = sorted(build.engine.positions.all(), key=lambda place: (place.side != "exhaust", place.place))
-    shims = {place.pk: 2.500 for place in places}
-    last = _SEASON[-1][0]
-    for hours, row in _SEASON:
-        signed = timezone.now() - timedelta(days=_SINCE_LAST + _DAYS_AN_HOUR * (last - hours))
-        session = ClearanceSession.objects.create(
-            build=build, started_by=member.user, rechecking=True, hours=hours, signed_by=member.user, signed_at=signed
-        )
-        for place, (found, left) in zip(places, row, strict=True):
-            fitted = round(shims[place.pk] + found - left, 3)
-            for recheck, gap, shim in ((False, found, shims[place.pk]), (True, left, fitted)):
-                Reading.objects.create(
-                    session=session, position=place, recheck=recheck, goes=(gap - 0.01) / 1e3, goes_typed=f"{gap - 0.01:.2f}",
-                    stops=(gap + 0.01) / 1e3, stops_typed=f"{gap + 0.01:.2f}", shim=shim / 1e3, shim_typed=f"{shim:.3f}", shim_source="micrometer",
-                    by=member.user,
-                )  # fmt: skip
-            shims[place.pk] = fitted
-    today = timezone.localdate()
-    for days, hours, note in _RIDES:
-        RunEntry.objects.create(build=build, made_on=today - timedelta(days=days), seconds=3600.0 * hours, note=note, by=member.user)
-    for what, days, at in (("oil and filter", 12, 44.7), ("cam chain and tensioner", 142, 4.0)):
-        CareEntry.objects.create(build=build, what=what, made_on=today - timedelta(days=days), seconds=3600.0 * at, by=member.user)

@@ -1,5 +1,7 @@
 """What is typed into a logbook: what it ran, and what was done."""
 
+import re
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -11,6 +13,7 @@ from valvetrain.parts.engine import Side
 from valvetrain.studies.logbook.due import Unit
 from valvetrain.units import QuantityKind
 
+_BARE = re.compile(r"\d+(?:[.,]\d+)?")
 _LONGEST = 24.0 * 3600.0 * 31.0  # s in one entry
 _PASSES = dict.fromkeys(("invalid", "min_value", "max_value"), "Passes are a whole number between one and 1,000.")
 
@@ -21,7 +24,7 @@ class RunForm(BenchForm):
     prefix_id = "run"
     ran = QuantityField(QuantityKind.DURATION, label="It ran", required=False)
     passes = forms.IntegerField(label="Passes", required=False, min_value=1, max_value=1000, error_messages=_PASSES)
-    fuel = QuantityField(QuantityKind.VOLUME, label="Fuel", required=False)
+    fuel = QuantityField(QuantityKind.VOLUME, label="Fuel, l", plain_label=True, required=False)
     made_on = forms.DateField(
         label="On", required=False, widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"), error_messages={"invalid": "Write the day as 2027-03-14."}
     )  # fmt: skip
@@ -36,6 +39,8 @@ class RunForm(BenchForm):
         if ran and not 0.0 < ran.value <= _LONGEST:
             self.add_error("ran", "One entry holds up to 744 hours, and an engine runs forwards.")
         fuel = sent.get("fuel")
+        if fuel and _BARE.fullmatch(fuel.text.strip()):  # a bare number is litres here, whoever reads in whichever units
+            fuel = sent["fuel"] = replace(fuel, value=float(fuel.text.replace(",", ".")) / 1e3)
         if fuel and not 0.0 < fuel.value <= 1.0:
             self.add_error("fuel", "Fuel lies between nothing and 1,000 l: 12 l.")
         day = sent.get("made_on")

@@ -42,7 +42,7 @@ def _laid(build: Build, most: int = rows.MOST) -> timeline.Rows:
 
 
 def _events(bench: Bench, laid: timeline.Rows) -> list[timeline.Event]:
-    return timeline.events_of(bench.build, laid, {"shop": bench.member.workshop.slug, "number": bench.build.pk}, bench.system)
+    return timeline.events_of(bench.build, laid, {"shop": bench.member.workshop.slug, "number": bench.build.pk})
 
 
 @on_build
@@ -117,7 +117,7 @@ def parts_view(bench: Bench) -> dict[str, Any]:
     words = f"Past its own service hours: {', '.join(dict.fromkeys(over))}." if over else "No part is past its own service hours."
     return {
         "parts": [parts.part_row(row) for row in mine], "today": today.isoformat(), "cost": parts.cost_page(bench.request.GET.dict()),
-        "springs": [parts.season_row(row, bench.system) for row in spring_seasons(meter, mine, kept.logs)],
+        "springs": parts.season_rows(spring_seasons(meter, mine, kept.logs), bench.system),
         "sentence": f"The engine has {meter.hours(today):.1f} h. {words}",
     }  # fmt: skip
 

@@ -9,6 +9,7 @@ from typing import Final
 from valvetrain.errors import OutOfRangeError
 
 RENEW: Final = 0.06  # of the new load: what lost more is renewed. Source: trade
+_REACH: Final = 10.0  # times the hours run; what lies further off is not told. Source: judgement
 _TESTER: Final = 0.012  # of a load: what two runs of a tester leave open. Source: judgement
 
 
@@ -25,7 +26,7 @@ class LoadTest:
 @dataclass(frozen=True, kw_only=True)
 class LoadLife:
     """What a set lost: tests with the share of the new load that the weakest and the middle one lost, the hours left until the weakest is to be renewed
-    (None as the most: it may never come), and whether it may be used again now (None: the tester cannot tell)."""
+    (None as the most: not within reach), and whether it may be used again now (None: the tester cannot tell)."""
 
     lost: tuple[tuple[float, float, float], ...]
     left: tuple[float, float | None]
@@ -50,7 +51,8 @@ def load_life(new: float, tests: Sequence[LoadTest]) -> LoadLife:
     slow = (now - before[1] - math.sqrt(2.0) * _TESTER) / max(hours - before[0], 1e-9)
     room_least, room_most = max(0.0, RENEW - now - _TESTER), max(0.0, RENEW - now + _TESTER)
     least = room_least / fast if fast > 0.0 else 0.0
-    return LoadLife(lost=lost, left=(least, room_most / slow if slow > 0.0 else None), again=again)
+    most = room_most / slow if slow > 0.0 else math.inf
+    return LoadLife(lost=lost, left=(least, most if most <= _REACH * hours else None), again=again)
 
 
 @dataclass(frozen=True, kw_only=True)

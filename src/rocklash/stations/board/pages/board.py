@@ -71,7 +71,7 @@ def board_row(
     job = told.get("job")
     if job:
         step, station = f"Go on with: {KIND_WORDS[JobKind(job['kind'])].lower()}", "job"
-    due = (told.get("due") or {}).get("lines") or []
+    due = list(dict.fromkeys((told.get("due") or {}).get("lines") or []))
     if due and not job:
         step, station = f"Due: {due[0]}", "logbook-due"
     boost = f", {quantity(goal.boost.value, QuantityKind.PRESSURE, system)}" if goal and goal.boost.value else ""

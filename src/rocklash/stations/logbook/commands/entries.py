@@ -11,7 +11,6 @@ from rocklash.desk.files import sent_bytes
 from rocklash.records.models import CareEntry, LogNote, LogPicture, PartStart, RunEntry, SetupRole
 from rocklash.records.selectors.logbook import entry_or_404, metered_sheets, runs_of
 from rocklash.stations.logbook import forms
-from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
 class KeepRun(Command):
@@ -27,7 +26,7 @@ class KeepRun(Command):
         words = [
             f"{ran.value / 3600.0:g} h" if ran else "",
             f"{told['passes']} passes" if told["passes"] else "",
-            quantity(fuel.value, QuantityKind.VOLUME, UnitSystem.METRIC) if fuel else "",
+            f"{1e3 * fuel.value:.3g} l" if fuel else "",
         ]
         self.ledger.make(
             RunEntry, build=self.subject, made_on=told["made_on"] or timezone.localdate(), seconds=ran.value if ran else None, passes=told["passes"],

@@ -40,7 +40,7 @@ def due_row(row: Due, days: tuple[date, date | None] | None = None) -> DueRow:
     """One of them."""
     rule, unit = row.rule, _NAMES[row.rule.unit]
     one = "year" if rule.unit is Unit.SEASONS and rule.most == 1.0 else unit
-    range_ = f"{rule.least:g} {one}" if rule.most == rule.least else f"{rule.least:g} to {rule.most:g} {unit}"
+    range_ = f"{rule.least:.3g} {one}" if rule.most == rule.least else f"{rule.least:.3g} to {rule.most:.3g} {unit}"
     left = ""
     if row.left is not None and row.state in (State.SOON, State.RESTS):
         left = f"in {max(row.left[0], 0.0):.1f} to {row.left[1]:.1f} {unit}" if rule.most > rule.least else f"in {row.left[0]:.1f} {unit}"

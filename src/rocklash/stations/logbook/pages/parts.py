@@ -1,11 +1,11 @@
 """Parts with hours of their own and springs over seasons, as view-models."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 
 from rocklash.answers.due import PartHours, SpringSeason
 from valvetrain.errors import OutOfRangeError
-from valvetrain.studies.logbook.seasons import RENEW, least_factor, pays, season_cost
+from valvetrain.studies.logbook.seasons import RENEW, LoadTest, least_factor, pays, season_cost
 from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 _SLOTS = {
@@ -103,6 +103,14 @@ def season_row(row: SpringSeason, system: UnitSystem) -> SeasonRow:
         ticks=tuple((round(x(value), 1), text) for value, text in _axis(span)),
         marks=tuple((round(y(value / 100.0), 1), f"{text} %") for value, text in _axis(100.0 * deep)),
     )  # fmt: skip
+
+
+def season_rows(found: Iterable[SpringSeason], system: UnitSystem) -> list[SeasonRow]:
+    """Each spring once, with both sides where it stands on both and ran the same."""
+    by: dict[tuple[int, tuple[LoadTest, ...]], list[SpringSeason]] = {}
+    for row in found:
+        by.setdefault((row.part.pk, row.tests), []).append(row)
+    return [replace(season_row(rows[0], system), side=" and ".join(dict.fromkeys(row.side for row in rows))) for rows in by.values()]
 
 
 _USUAL = {"price": "", "life": "", "season": "", "better": "", "longer": ""}

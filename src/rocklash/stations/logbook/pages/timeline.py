@@ -23,7 +23,6 @@ from rocklash.records.models import (
     SpringLog,
 )
 from valvetrain.studies.job.facts import KIND_WORDS, JobKind
-from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 KINDS = (
     ("ran", "ran"), ("done", "done"), ("note", "notes"), ("sheet", "clearances"), ("test", "tests"), ("spring", "spring tests"), ("finding", "findings"), ("job", "jobs"),
@@ -74,16 +73,16 @@ class Rows:
     notes: list[LogNote]
 
 
-def _run_words(row: RunEntry, system: UnitSystem) -> str:
+def _run_words(row: RunEntry) -> str:
     parts = [
         f"{row.seconds / 3600.0:.1f} h" if row.seconds else "",
         f"{row.passes} passes" if row.passes else "",
-        quantity(row.fuel, QuantityKind.VOLUME, system) if row.fuel else "",
+        f"{1e3 * row.fuel:.3g} l" if row.fuel else "",
     ]
     return ", ".join(part for part in parts if part) + (f": {row.note}" if row.note else "")
 
 
-def events_of(build: Build, rows: Rows, place: dict[str, object], system: UnitSystem) -> list[Event]:
+def events_of(build: Build, rows: Rows, place: dict[str, object]) -> list[Event]:
     """Everything, the newest first."""
     at = lambda name, **more: reverse(name, kwargs=place | more)
     found: list[Event] = []
@@ -93,7 +92,7 @@ def events_of(build: Build, rows: Rows, place: dict[str, object], system: UnitSy
         found.append(Event(day=day, at=moment, kind=kind, label=label, words=words, by=str(by) if by else "", **more))  # type: ignore[arg-type]
 
     for run in rows.runs:
-        add("ran", run.made_on, run.at, _run_words(run, system), run.by, entry=run.pk)
+        add("ran", run.made_on, run.at, _run_words(run), run.by, entry=run.pk)
     for care in rows.care:
         words = f"{care.what} at {care.seconds / 3600.0:.1f} h" + (f": {care.note}" if care.note else "")
         add("done", care.made_on, care.at, words, care.by, entry=care.pk)
