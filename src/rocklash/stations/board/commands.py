@@ -4,9 +4,11 @@ from typing import Any
 
 from django.utils import timezone
 
-from rocklash.commands.base import Command
+from rocklash.answers.archive import keeping, reading
+from rocklash.commands.base import Command, Refused, require_owner
 from rocklash.commands.builds import KeepRecord
 from rocklash.records.figure_column import Stored, stored_figure
+from rocklash.records.models import Build, Part, ShimStock
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import build_file
 from valvetrain.parts.catalogue import Owner
@@ -51,6 +53,31 @@ class ImportBuild(KeepRecord):
             raise BuildFileError(f"This is not text in UTF-8 (byte {error.start}). Choose the .json file itself.") from error
         self.target = build_file.read(text)
         super().apply()
+
+
+class ImportWhole(Command):
+    """Make everything of a whole build's file, or of a workshop's in an empty workshop; nothing is kept by halves."""
+
+    verb = "brought in"
+    reversible = judged = refreshes = False
+    nothing = ""
+
+    def apply(self) -> None:
+        """The zip as it was sent; the builds are what was made."""
+        told = reading.read(self.files["file"].read(reading.LARGEST + 1))
+        shop = self.member.workshop
+        if told.holds == "workshop":
+            require_owner(self.member)
+            if (
+                Build.objects.filter(workshop=shop).exists()
+                or Part.objects.filter(workshop=shop).exists()
+                or ShimStock.objects.filter(workshop=shop).exists()
+            ):
+                raise Refused("This file holds a whole workshop: start a new, empty workshop and bring it in there.")
+        self.made = keeping.keep(shop, told)
+        self.ledger.made(self.made, histories=False)
+        names = ", ".join(build.name for build in self.made[:3])
+        self.note(names, "", f"{len(self.made)} with all their records, written by {', '.join(told.people) or 'nobody'}"[:300])
 
 
 class Archive(Command):

@@ -79,4 +79,4 @@ class NewBuildForm(BenchForm):
 class ImportForm(forms.Form):
     """A build file."""
 
-    file = forms.FileField(label="Build file (JSON)")
+    file = forms.FileField(label="Build file (JSON), or a zip with all its records")

@@ -8,5 +8,6 @@ urlpatterns = [
     path("", views.board, name="board"),
     path("search/", views.search_all, name="search"),
     path("new/", views.new_build, name="new-build"),
+    path("everything.zip", views.whole_workshop, name="whole-workshop"),
     path("import/", views.import_build, name="import-build"),
 ]

@@ -6,16 +6,17 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.http import urlencode
 
+from rocklash.answers.archive.writing import written
 from rocklash.answers.due import refresh
 from rocklash.answers.results import result_of
-from rocklash.commands.base import BEFORE, Command, number_of, require_change
+from rocklash.commands.base import BEFORE, Command, number_of, require_change, require_owner
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Membership
 from rocklash.records.selectors.board import SHOWN, Asked, board_query, laid_out
 from rocklash.records.selectors.builds import build_row_or_404, newest_sessions, with_parts
 from rocklash.records.selectors.due import open_reminders
 from rocklash.records.selectors.search import search
-from rocklash.stations.board.commands import Archive, ImportBuild, Restore, StartBuild
+from rocklash.stations.board.commands import Archive, ImportBuild, ImportWhole, Restore, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
 from rocklash.stations.board.pages.board import board_row
 from rocklash.stations.board.pages.search import found_groups
@@ -111,14 +112,29 @@ def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
 
 @in_shop
 def import_build(request: HttpRequest, member: Membership) -> HttpResponse:
-    """A build from a build file."""
+    """A build from a build file; everything of one, or of a workshop, from a zip."""
     require_change(member)
     form = ImportForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
-        outcome = ImportBuild(member, None, {"once": request.POST.get("once", "")}, files=form.cleaned_data).run()
-        if outcome.state == BEFORE:
+        file = form.cleaned_data["file"]
+        whole = file.read(4) == b"PK\x03\x04"
+        file.seek(0)
+        outcome = (ImportWhole if whole else ImportBuild)(
+            member, None, {"once": request.POST.get("once", "")}, files=form.cleaned_data
+        ).run()
+        if outcome.state == BEFORE or (whole and not outcome.refused and len(outcome.made) != 1):
             return redirect("board", member.workshop.slug)
         if not outcome.refused:
-            return redirect("overview", member.workshop.slug, outcome.made.pk)
+            return redirect("overview", member.workshop.slug, (outcome.made[0] if whole else outcome.made).pk)
         form.add_error("file", told(outcome.sentence, UnitSystem(member.user.unit_system)))
     return _new_page(request, member, file=form)
+
+
+@in_shop
+def whole_workshop(request: HttpRequest, member: Membership) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """Everything of the workshop as one zip, to its owners alone: it holds their customers' names."""
+    require_owner(member)
+    answer = HttpResponse(written(member.workshop), content_type="application/zip")
+    answer["Content-Disposition"] = f'attachment; filename="{member.workshop.slug}-{timezone.localdate():%Y-%m-%d}.zip"'
+    answer["Cache-Control"] = "private, no-store"
+    return answer

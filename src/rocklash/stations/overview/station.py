@@ -23,6 +23,7 @@ STATION = Station(
     state=_state,
     urls=[
         path("", views.overview, name="overview"),
+        path("everything.zip", views.whole_build, name="whole-build"),
         path("file.json", views.build_file, name="build-file"),
         path("motion/", views.motion, name="motion"),
     ],

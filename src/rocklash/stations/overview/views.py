@@ -9,6 +9,7 @@ from django.shortcuts import redirect, render
 from django.urls import Resolver404, resolve, reverse
 from django.utils.text import slugify
 
+from rocklash.answers.archive.writing import written
 from rocklash.answers.motion import ask_motions, compute_motions
 from rocklash.answers.results import build_file_of, result_of
 from rocklash.answers.tasks import workers_run
@@ -39,6 +40,15 @@ def build_file(request: HttpRequest, member: Membership, build: Build) -> HttpRe
     """The open build file."""
     response = HttpResponse(build_file_of(build), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}.json"'
+    return response
+
+
+@on_build
+def whole_build(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:  # noqa: ARG001
+    """Everything of the build as one zip: parts, sheets, jobs, findings, pictures, tests, logbook, journal."""
+    response = HttpResponse(written(member.workshop, build), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}.zip"'
+    response["Cache-Control"] = "private, no-store"
     return response
 
 
