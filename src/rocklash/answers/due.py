@@ -211,21 +211,39 @@ def _drift_rule(build: Build, sheets: list[ClearanceSession]) -> Rule | None:
     return typed_rule(DRIFT, least, Unit.HOURS, Whose.MEASURED, most=most, why=why, does="measure the clearances cold")
 
 
-def _load_rules(seasons: list[SpringSeason]) -> list[tuple[Rule, float]]:
-    """By when the first set of springs has lost what it may, with the hours since its last test still to be added; most urgent only."""
-    known = [each for each in seasons if each.life]
+def _ago(parts: list[PartHours], season: SpringSeason) -> float | None:
+    """Hours since a spring of a side was last tested; None for one that never was."""
+    hours = next((row.hours for row in parts if row.part.pk == season.part.pk and row.side == season.side), None)
+    return max(0.0, hours - season.tests[-1].hours) if season.tests and hours is not None else None
+
+
+def _since_tested(parts: list[PartHours], seasons: list[SpringSeason], since: dict[str, Run]) -> None:
+    """Springs that were all on the tester were seen to then: the rule asks for just that."""
+    springs = {(row.part.pk, row.side) for row in parts if row.slot in ("outer_spring", "inner_spring")}
+    tested = {(season.part.pk, season.side): _ago(parts, season) for season in seasons}
+    agos = [tested.get(spring) for spring in springs]
+    if not agos or any(ago is None for ago in agos):
+        return
+    ago = max(ago for ago in agos if ago is not None)
+    known = since.get("valve springs")
+    if known is None or known.hours is None or ago <= known.hours:
+        since["valve springs"] = Run(hours=ago, passes=known.passes if known else None, seasons=known.seasons if known else None)
+
+
+def _load_rules(parts: list[PartHours], seasons: list[SpringSeason]) -> list[tuple[Rule, float]]:
+    """By when the first set of springs has lost what it may, with the hours since its last test; the most urgent alone."""
+    known = [(each, each.life, ago) for each in seasons if each.life and (ago := _ago(parts, each)) is not None]
     if not known:
         return []
-    first = min(known, key=lambda each: each.life.left[0])  # type: ignore[union-attr]
-    assert first.life
-    least = max(first.life.left[0], 0.1)
-    most = max(first.life.left[1] if first.life.left[1] is not None else _FAR * least, least)
-    lost = 100.0 * first.life.lost[-1][1]
+    first, life, ago = min(known, key=lambda each: each[1].left[0] - each[2])
+    least = max(life.left[0], 0.1)
+    most = max(life.left[1] if life.left[1] is not None else _FAR * least, least)
+    lost = 100.0 * life.lost[-1][1]
     why = f"the weakest of {first.part}, {first.side}, had lost {lost:.1f} in a hundred when it was last tested"
     rule = typed_rule(
         LOADS, least, Unit.HOURS, Whose.MEASURED, most=most, why=why, does="test load and height, renew what lost over six in a hundred"
     )
-    return [(rule, first.tests[-1].hours)]
+    return [(rule, ago)]
 
 
 def _typed_rules(build: Build, typed: list[DueRule]) -> list[Rule]:
@@ -304,10 +322,11 @@ def standing_of(build: Build, rows: Rows, today: date) -> DueStanding:
     drift = _drift_rule(build, rows.sheets)
     if drift:
         more.append(drift)
-    for rule, tested in _load_rules(spring_seasons(meter, parts, rows.logs)):
+    seasons = spring_seasons(meter, parts, rows.logs)
+    _since_tested(parts, seasons, since)
+    for rule, ago in _load_rules(parts, seasons):
         more.append(rule)
-        springs = [row.hours for row in parts if row.slot in ("outer_spring", "inner_spring")]
-        since[LOADS] = Run(hours=max(0.0, max(springs, default=tested) - tested))
+        since[LOADS] = Run(hours=ago)
     changed = _changed_on(build)
     events: dict[After, Run | None] = {}
     if changed is not None:

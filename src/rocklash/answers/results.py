@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 from rocklash.answers import store
 from rocklash.answers.rows import record_of
+from rocklash.answers.stamp import stamp_of
 from rocklash.records.models import Build
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import build_file
@@ -45,7 +46,16 @@ def trains_of(found: BuildReview) -> dict[tuple[str, Side], TrainSide]:
 
 def result_of(build: Build) -> BuildResult:
     """Judge a build, or remember the judgement of exactly these figures."""
-    record = record_of(build)
+    stamp = stamp_of(build)
+    same: BuildResult | None = store.recall("build", stamp)
+    if same is not None:
+        return same
+    answer = _judged(record_of(build))
+    store.remember("build", stamp, answer)
+    return answer
+
+
+def _judged(record: BuildRecord) -> BuildResult:
     key = store.content_key(record)
     known: BuildResult | None = store.recall("review", key)
     if known is not None:

@@ -12,7 +12,18 @@ from cachetools import LRUCache
 import valvetrain
 
 # How many of each kind a process keeps: a review with its lobes is some 100 kB, a motion with its traces about 2 MB.
-_ROOM = {"review": 512, "motion": 40, "calibration": 32, "plan": 64, "pdf": 8, "choose": 400, "advice": 64, "regrind": 64, "proof": 16}
+_ROOM = {
+    "build": 512,
+    "review": 512,
+    "motion": 40,
+    "calibration": 32,
+    "plan": 64,
+    "pdf": 8,
+    "choose": 400,
+    "advice": 64,
+    "regrind": 64,
+    "proof": 16,
+}
 
 _memory: dict[str, LRUCache[str, Any]] = {kind: LRUCache(maxsize=room) for kind, room in _ROOM.items()}
 _lock = threading.Lock()

@@ -20,7 +20,7 @@ _TEXTS = {
     "familynote": ("family", "text"),
     "journalentry": ("about", "after"),
 }
-_NAMES = ("build", "engine", "part")
+_NAMES = ("build", "part")
 
 
 def _text(columns: tuple[str, ...]) -> str:

@@ -28,11 +28,8 @@ jsonb_build_object(
             ORDER BY r.made_on DESC, r.at DESC LIMIT 1)
 )
 """
-_OPEN = "EXISTS(SELECT 1 FROM records_job j WHERE j.build_id = records_build.id AND j.closed_at IS NULL)"
-_WAITS = (
-    "EXISTS(SELECT 1 FROM records_job j JOIN records_jobwait w ON w.job_id = j.id WHERE j.build_id = records_build.id AND j.closed_at IS NULL "
-    "AND w.got_on IS NULL)"
-)
+_OPEN = "records_build.id IN (SELECT j.build_id FROM records_job j WHERE j.closed_at IS NULL)"
+_WAITS = "records_build.id IN (SELECT j.build_id FROM records_job j JOIN records_jobwait w ON w.job_id = j.id WHERE j.closed_at IS NULL AND w.got_on IS NULL)"
 
 
 @dataclass(frozen=True, kw_only=True)

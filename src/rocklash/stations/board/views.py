@@ -23,7 +23,7 @@ from rocklash.stations.board.pages.search import found_groups
 from rocklash.ui.choices import USES
 from valvetrain.units import UnitSystem, told
 
-_PER_PAGE = 12
+_PER_PAGE = 10
 
 
 def _asked(request: HttpRequest) -> Asked:

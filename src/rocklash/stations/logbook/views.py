@@ -23,7 +23,7 @@ from valvetrain.errors import ValveTrainError
 from valvetrain.studies.logbook.use import PROFILES, Use, of_log, of_profile
 from valvetrain.units import told
 
-_SHOWN = 80
+_SHOWN = 60
 _PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
 
 
