@@ -20,6 +20,7 @@ from pypdf import PdfReader
 
 from rocklash.answers import due, reminders
 from rocklash.commands.builds import keep_record
+from rocklash.records.figure_column import fit_fingerprint
 from rocklash.records.models import (
     AccessKey,
     Build,
@@ -209,6 +210,21 @@ def test_springs_over_seasons_ask_for_themselves(petrel: Build, client: Client) 
         "one figure or a range"
         in client.get(address(petrel, "logbook/parts/"), {"price": "x", "life": "30", "season": "45"}).content.decode()
     )
+
+
+def test_installed_heights_creep_over_the_hours(petrel: Build, client: Client) -> None:
+    row = petrel.setups.get(role="proposed").sides.get(side="exhaust")
+    place = petrel.engine.positions.filter(side="exhaust").first()
+    assert place is not None
+    for height, hours in (("37.4", 0.0), ("37.46", 12.0)):
+        if hours:
+            ran(petrel, hours, 0)
+        fit = row.valve_fits.filter(position=place).first()
+        seen = fit_fingerprint(fit)
+        sent = {"act": "stand", "row": row.pk, "valve": place.pk, "height": height, "seen": seen}
+        assert client.post(address(petrel, "springs/valves/?side=exhaust"), sent).status_code == 200
+    rows_ = client.get(address(petrel, "logbook/parts/")).context["heights"]
+    assert [(each.valve, each.crept) for each in rows_] == [(place.name, "0.06 mm")]
 
 
 def test_a_note_with_a_picture_stands_on_the_line_and_in_the_history(petrel: Build, client: Client, stranger: Membership) -> None:

@@ -1,6 +1,6 @@
 """Read queries of what an engine ran, and of everything that happened to it."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import NamedTuple
 
 from django.db.models import Prefetch
@@ -21,6 +21,7 @@ from rocklash.records.models import (
     RunEntry,
     ShopOrder,
     SpringLog,
+    ValveFit,
     Workshop,
 )
 from rocklash.records.selectors.builds import parts_that_fit
@@ -137,3 +138,21 @@ def last_runs(workshop: Workshop, build: Build | None) -> list[RunEntry]:
     if build is not None:
         runs = runs.filter(build=build)
     return list(runs.select_related("build").order_by("-at")[:30])
+
+
+def heights_noted(build: Build) -> list[tuple[datetime, str, str, float]]:
+    """Installed heights as they were noted, oldest first: when, side, valve, height (m)."""
+    places = {
+        fit.pk: (fit.setup_side.side, fit.position.name)
+        for fit in ValveFit.objects.filter(setup_side__setup__build=build, setup_side__setup__role="proposed").select_related(
+            "position", "setup_side"
+        )
+    }
+    lines = JournalEntry.objects.filter(build=build, verb="valve height", undone_by=None).order_by("at", "pk").values_list("at", "data")
+    found = []
+    for at, data in lines:
+        for change in data:
+            told = change.get("set", {}).get("height", [None, change.get("made", {}).get("height")])[1]
+            if change.get("row") == "valvefit" and change.get("pk") in places and told is not None:
+                found.append((at, *places[change["pk"]], float(told)))
+    return found

@@ -118,6 +118,7 @@ def parts_view(bench: Bench) -> dict[str, Any]:
     return {
         "parts": [parts.part_row(row) for row in mine], "today": today.isoformat(), "cost": parts.cost_page(bench.request.GET.dict()),
         "springs": parts.season_rows(spring_seasons(meter, mine, kept.logs), bench.system),
+        "heights": parts.height_rows(rows.heights_noted(bench.build), meter, bench.system),
         "sentence": f"The engine has {meter.hours(today):.1f} h. {words}",
     }  # fmt: skip
 

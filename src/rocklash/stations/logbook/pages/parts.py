@@ -2,8 +2,12 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from datetime import datetime
+
+from django.utils import timezone
 
 from rocklash.answers.due import PartHours, SpringSeason
+from rocklash.answers.logbook import Meter
 from valvetrain.errors import OutOfRangeError
 from valvetrain.studies.logbook.seasons import RENEW, LoadTest, least_factor, pays, season_cost
 from valvetrain.units import QuantityKind, UnitSystem, quantity
@@ -111,6 +115,30 @@ def season_rows(found: Iterable[SpringSeason], system: UnitSystem) -> list[Seaso
     for row in found:
         by.setdefault((row.part.pk, row.tests), []).append(row)
     return [replace(season_row(rows[0], system), side=" and ".join(dict.fromkeys(row.side for row in rows))) for rows in by.values()]
+
+
+@dataclass(frozen=True, kw_only=True)
+class HeightRow:
+    """One valve's installed heights against hours, and how far it crept since the first."""
+
+    valve: str
+    told: tuple[str, ...]
+    crept: str
+
+
+def height_rows(noted: Iterable[tuple[datetime, str, str, float]], meter: Meter, system: UnitSystem) -> list[HeightRow]:
+    """Valves whose height was noted more than once; a height that grows is a keeper sinking into its cone, or a seat receding less than it."""
+    by: dict[str, list[tuple[str, float]]] = {}
+    for at, _, valve, height in noted:
+        hours = meter.hours(timezone.localtime(at).date())
+        by.setdefault(valve, []).append((f"{quantity(height, QuantityKind.LENGTH, system)} at {hours:.1f} h", height))
+    return [
+        HeightRow(
+            valve=valve, told=tuple(words for words, _ in rows), crept=quantity(rows[-1][1] - rows[0][1], QuantityKind.LENGTH, system)
+        )
+        for valve, rows in by.items()
+        if len(rows) > 1
+    ]
 
 
 _USUAL = {"price": "", "life": "", "season": "", "better": "", "longer": ""}
