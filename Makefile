@@ -1,7 +1,7 @@
 # Two commands first: make demo, make test. Everything else is for those who work on it.
 PYTHON ?= python3
 
-.PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup lock vendor format
+.PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup restore attack lock vendor format
 
 demo:            ## the demo workshop on this machine, with WORKERS=1 by default; Ctrl-C stops all it started
 	@WORKERS=$(WORKERS) $(PYTHON) tools/demo.py
@@ -37,8 +37,14 @@ coverage-study:  ## how often the 95 % bands hold a truth of another law; writes
 screenshots:     ## docs/screenshots from the demo data
 	@$(PYTHON) tools/screenshots.py
 
-backup:          ## dump the demo's database into var/backup
-	@$(PYTHON) tools/backup.py
+backup:          ## keep the demo's database in var/backup, read back before it counts
+	@$(PYTHON) tools/backup.py backup
+
+restore:         ## put it back as a backup has it: make restore FILE=var/backup/...
+	@$(PYTHON) tools/backup.py restore $(FILE)
+
+attack:          ## ten thousand hostile inputs, access cells, races and kills; under five minutes
+	@$(PYTHON) tools/attack.py
 
 lock:            ## pin and hash the requirements anew
 	@.venv/bin/uv pip compile -q --generate-hashes --no-header --python-version 3.11 requirements/base.in -o requirements/base.txt

@@ -39,7 +39,7 @@ def _bring_up_to_date(bin_folder: Path, environment: dict[str, str], server: clu
     now = f"{server.directory}:{_migrations()}"
     if stamp.exists() and stamp.read_text() == now:
         return
-    _manage(bin_folder, environment, "migrate", "-v", "0")
+    _manage(bin_folder, environment, "upgrade", "-v", "0")
     _manage(bin_folder, environment, "load_demo")
     DATA.mkdir(parents=True, exist_ok=True)
     stamp.write_text(now)

@@ -12,5 +12,5 @@ class AnswersConfig(AppConfig):
 
     def ready(self) -> None:
         """Declare every kind of work and every periodic task, so that a worker knows them all."""
-        for kind in ("calibration", "documents", "motion", "proof_files", "reminders"):
+        for kind in ("backup", "calibration", "documents", "motion", "proof_files", "reminders"):
             import_module(f"rocklash.answers.{kind}")

@@ -72,6 +72,7 @@ def load_season(member: Membership) -> None:
 def _springs(build: Build, member: Membership) -> None:
     """The springs of the one on the tester new, and twice since; their wire is told."""
     row = SetupSide.objects.get(setup__build=build, setup__role="proposed", side="intake")
+    assert row.outer_spring_id
     spring = Part.objects.get(pk=row.outer_spring_id)
     told = {"wire_diameter": 3.6, "mean_diameter": 21.6}
     figures = {

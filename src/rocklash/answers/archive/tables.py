@@ -137,4 +137,4 @@ BY_NAME = {table.name: table for table in TABLES}
 # What a figure's history names by kind and number, and what a decision names in its slots.
 HOLDER_TABLES = {"engine": "engine", "goal": "build", "part": "part", "fit": "setupside"}
 # Rows that are never in a file: accounts and secrets, what is worked out anew, what asks for attention.
-NEVER = {"user", "workshop", "membership", "invitation", "accesskey", "result", "duestate", "reminder"}
+NEVER = {"user", "signedin", "doortry", "workshop", "membership", "invitation", "accesskey", "result", "duestate", "reminder"}

@@ -16,6 +16,13 @@ ALLOWED_HOSTS = env.list("ROCKLASH_HOSTS", default=["127.0.0.1", "localhost"])
 WORKERS = env("ROCKLASH_WORKERS", default="auto")
 SELF_SIGN_UP = env.bool("ROCKLASH_SELF_SIGN_UP", default=True)
 
+# Backups lie here, so many of them; none where it is empty.
+BACKUPS = env("ROCKLASH_BACKUPS", default=str(SOURCE.parent / "var" / "backup"))
+BACKUPS_KEPT = env.int("ROCKLASH_BACKUPS_KEPT", default=14)
+# How many proxies of one's own stand before the site and name the caller in X-Forwarded-For; 0: none, the caller is who connects.
+PROXIES = env.int("ROCKLASH_PROXIES", default=0)
+LARGEST_REQUEST = env.int("ROCKLASH_LARGEST_REQUEST", default=420_000_000)  # bytes
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -26,6 +33,10 @@ INSTALLED_APPS = [
     "django.forms",  # its widgets as templates
     "axes",
     "csp",
+    "health_check",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "django_htmx",
     "rocklash.ui",
     "procrastinate.contrib.django",
@@ -35,6 +46,8 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "rocklash.desk.bounds.named",  # first: what goes wrong in any other stands under the request's name
+    "rocklash.desk.bounds.bounded",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.gzip.GZipMiddleware",  # pads at random, and tokens are masked anew each time, against guessing by length
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -43,6 +56,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django_otp.middleware.OTPMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -81,6 +95,12 @@ DATABASES = {
         "PORT": env("ROCKLASH_DB_PORT", default="5432"),
         "CONN_MAX_AGE": 300,
         "CONN_HEALTH_CHECKS": True,
+        # no request holds the database longer than this; what migrates or restores lifts it for itself
+        "OPTIONS": {
+            "connect_timeout": 5,
+            "options": f"-c statement_timeout={env.int('ROCKLASH_STATEMENT_SECONDS', default=15)}s -c lock_timeout=8s "
+            "-c idle_in_transaction_session_timeout=60s",
+        },
     },
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -90,8 +110,13 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
-    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ["username", "email"]},
+    },
 ]
+PASSWORD_RESET_TIMEOUT = 24 * 3600  # s; an owner's link for a new password
+OTP_TOTP_ISSUER = "Rock Lash"
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -101,6 +126,7 @@ AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "account/locked.html"
+AXES_CLIENT_IP_CALLABLE = "rocklash.desk.bounds.caller"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
@@ -137,11 +163,15 @@ USE_TZ = True
 STATIC_URL = "static/"
 STATIC_ROOT = SITE / "staticfiles"
 
+# One line of JSON an event, with the name of the request; never what was typed, nor an address with a secret in it.
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"request": {"()": "rocklash.desk.bounds.RequestName"}},
+    "formatters": {"line": {"()": "rocklash.desk.bounds.Line"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["request"], "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"rocklash": {"level": "INFO"}, "django.request": {"level": "ERROR"}, "django.security": {"level": "ERROR"}},
 }
 
 # When Python looks for circles of garbage. A page makes some ten thousand short-lived objects and no circles to speak of: looking every 700 of

@@ -5,6 +5,8 @@ from rocklash.config.settings.base import *
 SECRET_KEY = env("ROCKLASH_SECRET_KEY")
 SECURE_SSL_REDIRECT = True
 SECURE_HSTS_SECONDS = 31536000
+# browsers keep to TLS for names below this one too; switch both off where another service of yours has none
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = env.bool("ROCKLASH_HSTS_WIDE", default=True)
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True

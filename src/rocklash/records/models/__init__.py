@@ -1,6 +1,6 @@
 """Every model of the site, by topic."""
 
-from rocklash.records.models.account import AccessKey, AccessKind, Invitation, Membership, Role, User, Workshop
+from rocklash.records.models.account import AccessKey, AccessKind, DoorTry, Invitation, Membership, Role, SignedIn, User, Workshop
 from rocklash.records.models.build import Build, CamCandidate, CamTiming, Setup, SetupRole, SetupSide
 from rocklash.records.models.clearance import (
     ClearanceSession,
@@ -36,6 +36,7 @@ __all__ = [
     "CareEntry",
     "ClearanceSession",
     "Decision",
+    "DoorTry",
     "DueRule",
     "DueState",
     "Engine",
@@ -91,6 +92,7 @@ __all__ = [
     "ShimStock",
     "ShopOrder",
     "ShopReading",
+    "SignedIn",
     "SisterEngine",
     "SisterPart",
     "SpringLog",

@@ -1,14 +1,52 @@
 """People, workshops, and who may do what in which."""
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+
+from rocklash.ui.names import likeness_of
 
 
 class User(AbstractUser):
     """A person who signs in, with how they like to read numbers and screens."""
 
     unit_system = models.CharField(max_length=8, default="metric", choices=[("metric", "mm N"), ("inch", "in lbf")])
+    likeness = models.CharField(max_length=150, unique=True, null=True, help_text="the name without what eyes cannot tell apart")  # noqa: DJ001  (null until it is told)
     theme = models.CharField(max_length=8, default="auto", choices=[("auto", "as the device"), ("light", "light"), ("dark", "dark")])
+
+    def save(self, *args: Any, **options: Any) -> None:
+        """Two names that look alike are one name: the database refuses the second."""
+        self.likeness = likeness_of(self.username)
+        if "update_fields" in options and options["update_fields"] is not None and "username" in options["update_fields"]:
+            options["update_fields"] = {*options["update_fields"], "likeness"}
+        super().save(*args, **options)
+
+
+class SignedIn(models.Model):
+    """A session of a person, so that they can see where they are signed in and end it elsewhere."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    browser = models.CharField(max_length=80, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+    seen_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-seen_at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.browser or "a browser"
+
+
+class DoorTry(models.Model):
+    """Somebody began a workshop, or tried to: so many an hour from one address, and no more."""
+
+    address = models.CharField(max_length=60, db_index=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.address
 
 
 class Workshop(models.Model):

@@ -11,7 +11,9 @@ urlpatterns = [
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("start/", views.start, name="start"),
     path("join/<str:token>/", views.join, name="join"),
+    path("reset/<str:uid>/<str:token>/", views.reset, name="reset"),
+    path("account/", views.account, name="account"),
     path("units/", views.units, name="units"),
     path("theme/", views.theme, name="theme"),
 ]
-shop_urls = [path("people/", views.people, name="people")]
+shop_urls = [path("people/", views.people, name="people"), path("people/journal/", views.audit, name="audit")]

@@ -1,5 +1,7 @@
 """The board and its ways to a new build."""
 
+from collections.abc import Iterable
+
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -11,14 +13,14 @@ from rocklash.answers.due import refresh
 from rocklash.answers.results import result_of
 from rocklash.commands.base import BEFORE, Command, number_of, require_change, require_owner
 from rocklash.desk.access import in_shop
-from rocklash.records.models import Membership
+from rocklash.records.models import Build, Membership
 from rocklash.records.selectors.board import SHOWN, Asked, board_query, laid_out
 from rocklash.records.selectors.builds import build_row_or_404, newest_sessions, with_parts
 from rocklash.records.selectors.due import open_reminders
 from rocklash.records.selectors.search import search
 from rocklash.stations.board.commands import Archive, ImportBuild, ImportWhole, Restore, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
-from rocklash.stations.board.pages.board import board_row
+from rocklash.stations.board.pages.board import BoardRow, board_row
 from rocklash.stations.board.pages.search import found_groups
 from rocklash.ui.choices import USES
 from valvetrain.units import UnitSystem, told
@@ -39,30 +41,37 @@ def _asked(request: HttpRequest) -> Asked:
 _COMMANDS: dict[str, type[Command]] = {"archive": Archive, "restore": Restore}
 
 
+def _sent(request: HttpRequest, member: Membership) -> None:
+    require_change(member)
+    command = _COMMANDS.get(request.POST.get("act", ""))
+    if command:
+        command(member, build_row_or_404(member.workshop, number_of(request.POST.get("build", ""))), request.POST).run()
+
+
+def _rows(member: Membership, page: Iterable[Build]) -> list[BoardRow]:
+    refresh(member.workshop, timezone.localdate(), only=[build.pk for build in page])
+    builds = with_parts(page)
+    told_of, sessions, system = laid_out(builds), newest_sessions(builds), UnitSystem(member.user.unit_system)
+    return [
+        board_row(build, result_of(build), sessions.get(build.pk), len(build.engine.positions.all()), system, told_of.get(build.pk, {}))
+        for build in builds
+    ]
+
+
 @in_shop
 def board(request: HttpRequest, member: Membership) -> HttpResponse:
     """Every build with its verdict, what it waits for and its next act: open engines first, then those touched last. What is asked for stands in the address."""
     if request.method == "POST":
-        require_change(member)
-        command = _COMMANDS.get(request.POST.get("act", ""))
-        if command:
-            command(member, build_row_or_404(member.workshop, number_of(request.POST.get("build", ""))), request.POST).run()
+        _sent(request, member)
         return redirect(request.get_full_path())
     asked = _asked(request)
     pages = Paginator(board_query(member.workshop, asked), _PER_PAGE)
     page = pages.get_page(request.GET.get("page"))
-    refresh(member.workshop, timezone.localdate(), only=[build.pk for build in page])
-    builds = with_parts(page)
-    told_of, sessions, system = laid_out(builds), newest_sessions(builds), UnitSystem(member.user.unit_system)
-    rows = [
-        board_row(build, result_of(build), sessions.get(build.pk), len(build.engine.positions.all()), system, told_of.get(build.pk, {}))
-        for build in builds
-    ]
     kept = urlencode(
         [(key, value) for key, value in (("show", asked.show), ("q", asked.words), ("use", asked.use)) if value and value != "board"]
     )
     context = {
-        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": rows, "page": page, "asked": asked,
+        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": _rows(member, page), "page": page, "asked": asked,
         "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
     }  # fmt: skip
     return render(request, "board/board.html", context)

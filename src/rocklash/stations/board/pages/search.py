@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from django.urls import reverse
 
 from rocklash.records.models import Membership
-from rocklash.records.selectors.search import Hit
 
 # Where a kind of a build leads; the rest lead to the build itself or to the shelf.
 _PAGES = {
@@ -29,7 +29,7 @@ class Found:
     url: str
 
 
-def _url(hit: Hit, member: Membership) -> str:
+def _url(hit: Any, member: Membership) -> str:
     shop = member.workshop.slug
     if hit.kind in ("part", "single part"):
         return reverse("shelf-part", args=[shop, hit.row])
@@ -38,7 +38,7 @@ def _url(hit: Hit, member: Membership) -> str:
     return reverse(_PAGES.get(hit.kind, "overview"), args=[shop, hit.build])
 
 
-def found_groups(hits: Iterable[Hit], member: Membership) -> list[tuple[str, list[Found]]]:
+def found_groups(hits: Iterable[Any], member: Membership) -> list[tuple[str, list[Found]]]:
     """Hits by kind, in the order in which kinds were met."""
     groups: dict[str, list[Found]] = {}
     for hit in hits:
