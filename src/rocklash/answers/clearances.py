@@ -8,13 +8,14 @@ from rocklash.answers.own_priors import own_blade
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import changes_of, kind_of
 from rocklash.answers.stale import Stale
-from rocklash.records.models import Build, ClearanceSession, Position, Reading, Workshop
+from rocklash.records.models import Build, ClearanceSession, Pins, Position, Reading, Workshop
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import SHIMMED, Adjuster, Side
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.parts.record import PartRecord
 from valvetrain.parts.stale import Subject
+from valvetrain.quantities import plain
 from valvetrain.studies.clearance.shim_plan import (
     BLADE_FEEL,
     Aim,
@@ -29,7 +30,7 @@ from valvetrain.studies.clearance.shim_plan import (
 from valvetrain.studies.clearance.swap_plan import MICROMETER
 from valvetrain.studies.proof.own_hand import learn
 from valvetrain.studies.train.estimates import card_differs, clearance_range, complete_engine
-from valvetrain.units import QuantityKind, UnitSystem, quantity, told
+from valvetrain.units import LENGTH, QuantityKind, UnitSystem, quantity, told
 from valvetrain.wording.clearances import card_against_manual
 
 
@@ -293,6 +294,22 @@ def unsettled(rows: list[ValveStatus]) -> list[str]:
 def takes_shims(build: Build) -> bool:
     """Whether a shim is asked for beside the reading."""
     return build.engine.adjuster in SHIMMED
+
+
+def pins_told(pins: Pins) -> str:
+    """Pins of a valve in one line, the same whatever their order."""
+    told = (["stays"] if pins.stays else []) + ([f"only {pins.only}"] if pins.only else [])
+    return "; ".join([*told, *sorted(f"never {key}" for key in pins.never)])
+
+
+def told_of_sheet(session: ClearanceSession | None, system: UnitSystem) -> dict[str, str]:
+    """How a sheet is read, as its form shows it: what was shown is what a change is held against."""
+    if session is None:
+        return {"method": "go_no_go", "aim": "middle", "hours": "", "temperature": "", "reason": ""}
+    return {
+        "method": session.method, "aim": session.aim, "hours": f"{session.hours:g}" if session.hours is not None else "",
+        "temperature": plain(session.temperature, QuantityKind.TEMPERATURE, system) if session.temperature is not None else "", "reason": session.reason,
+    } | {f"own_{side}": plain(value, LENGTH, system) for side, value in session.aims.items()}  # fmt: skip
 
 
 def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]:

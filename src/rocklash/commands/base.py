@@ -129,6 +129,20 @@ class Command:
         """A sent text, trimmed; without signs that no text holds."""
         return str(self.data.get(key, "")).replace("\x00", "").strip()[:longest]
 
+    def changed(self, key: str, now: str) -> bool:
+        """Whether the person changed a field: it is not as they were shown it (`was_<key>`). Where they were shown nothing, what is sent counts. Raises
+        Refused where somebody else changed it meanwhile, with what it is `now`."""
+        if key not in self.data:
+            return False
+        was = self.data.get(f"was_{key}")
+        if was is None:
+            return True
+        if self.text(key) == str(was).strip():
+            return False
+        if str(was).strip() != now.strip() and self.text(key) != now.strip():
+            raise Refused(f"Meanwhile this became “{now or 'nothing'}”. Look at it; sent again, yours takes its place.", conflict=True)
+        return True
+
     def note(self, about: str, before: str = "", after: str = "") -> None:
         """What the journal says of it; the build's own name stands before `about`."""
         name = self.build.name if self.build else ""

@@ -88,6 +88,7 @@ class SignIn(LoginView):
         user = form.get_user()
         _enter(self.request, user)
         answer = HttpResponse(status=204) if self._within else redirect(self.get_success_url())
+        answer["X-Person"] = str(user.pk)
         return _knows(self.request, answer, user)
 
     def form_invalid(self, form: Any) -> HttpResponse:
@@ -223,34 +224,53 @@ def audit(request: HttpRequest, member: Membership) -> HttpResponse:
     return render(request, "account/audit.html", context)
 
 
-def _account_done(request: HttpRequest, user: User, form: ChangePasswordForm, mail: MailForm) -> dict[str, Any]:
-    """What a person changes of their own: password, address, sessions, second factor; what the page is told of it."""
-    act, key = request.POST.get("act", ""), request.session.session_key or ""
-    if act == "password" and form.is_valid():
+def _own_password(request: HttpRequest, user: User, form: ChangePasswordForm, mail: MailForm) -> dict[str, Any]:
+    if request.POST["act"] == "password" and form.is_valid():
         services.set_password(user, form.cleaned_data["password"])
         _enter(request, user)
         return {"said": "Your password is changed; everywhere else you are signed out."}
-    if act == "mail" and mail.is_valid():
+    if request.POST["act"] == "mail" and mail.is_valid():
         services.set_email(user, mail.cleaned_data["email"])
         return {"said": "Kept."}
-    if act == "end":
-        services.end_sessions(user, number_of(request.POST.get("session", "")), but=key)
-        return {"said": "Ended."}
-    if act == "end all":
-        services.end_sessions(user, but=key)
-        return {"said": "Everywhere else you are signed out."}
+    return {}
+
+
+def _own_sessions(request: HttpRequest, user: User) -> dict[str, Any]:
+    number = number_of(request.POST.get("session", "")) if request.POST["act"] == "end" else None
+    services.end_sessions(user, number, but=request.session.session_key or "")
+    return {"said": "Ended." if number is not None else "Everywhere else you are signed out."}
+
+
+def _begun_second(user: User) -> dict[str, Any]:
+    device = services.begin_second(user)
+    drawn = io.BytesIO()
+    segno.make(device.config_url, error="m").save(drawn, kind="png", scale=4, border=2)
+    return {"picture": base64.b64encode(drawn.getvalue()).decode(), "secret": base64.b32encode(bytes.fromhex(device.key)).decode()}
+
+
+def _own_second(request: HttpRequest, user: User) -> dict[str, Any]:
+    act = request.POST["act"]
     if act == "second":
-        device = services.begin_second(user)
-        drawn = io.BytesIO()
-        segno.make(device.config_url, error="m").save(drawn, kind="png", scale=4, border=2)
-        return {"picture": base64.b64encode(drawn.getvalue()).decode(), "secret": base64.b32encode(bytes.fromhex(device.key)).decode()}
+        return _begun_second(user)
     if act == "confirm":
         codes = services.confirm_second(user, request.POST.get("code", "").replace(" ", "")[:16])
         return {"codes": codes} if codes else {"wrong": "This was not the code the app shows now. Begin again."}
-    if act == "no second" and user.check_password(request.POST.get("password", "")[:1000]):
-        services.drop_second(user)
-        return {"said": "From now on your password alone opens the door."}
-    return {"wrong": "This was not your password."} if act == "no second" else {}
+    if not user.check_password(request.POST.get("password", "")[:1000]):
+        return {"wrong": "This was not your password."}
+    services.drop_second(user)
+    return {"said": "From now on your password alone opens the door."}
+
+
+def _account_done(request: HttpRequest, user: User, form: ChangePasswordForm, mail: MailForm) -> dict[str, Any]:
+    """What a person changes of their own, and what the page is told of it."""
+    match request.POST.get("act", ""):
+        case "password" | "mail":
+            return _own_password(request, user, form, mail)
+        case "end" | "end all":
+            return _own_sessions(request, user)
+        case "second" | "confirm" | "no second":
+            return _own_second(request, user)
+    return {}
 
 
 @login_required

@@ -79,7 +79,7 @@ def stops(bench: Bench) -> dict[str, Any]:
     note = bench.build.engine.clearance_note
     page = stop_view(stops_of(bench.result, bench.build), None, note)
     typed = bench.request.POST if bench.refused else {"firing": firing_text(bench.build), "lash_note": note}
-    return {"page": page, "typed": typed}
+    return {"page": page, "typed": typed, "was": {"firing": firing_text(bench.build), "lash_note": note}}
 
 
 @build_page("lash", "lash/shelf.html", _SHELF, usual="put", fold=True)

@@ -33,8 +33,18 @@ class SheetCommand(Command):
     locks_build = False
 
     def sheet(self) -> ClearanceSession:
-        """The open sheet, locked; begun when there is none."""
+        """The open sheet, locked; begun when there is none. What was typed for a sheet that was signed meanwhile begins no other."""
         found = open_session(self.subject, lock=True)
+        meant = number_of(self.text("on"))
+        if meant >= 0 and (found is None or found.pk != meant):
+            signed = (
+                ClearanceSession.objects.filter(build=self.subject, pk=meant, signed_at__isnull=False).select_related("signed_by").first()
+            )
+            if signed:
+                raise Refused(
+                    f"This sheet was signed by {signed.signed_by} on {signed.signed_at:%d %b, %H:%M}: it does not change. Begin a new one and type it there.",
+                    conflict=True, made=signed,
+                )  # fmt: skip
         if found is None:
             # of two that find none, one begins it, the other finds it then; no lock of the key: whoever writes the journal of the build meanwhile
             # holds the new sheet and must not wait for us

@@ -3,12 +3,12 @@
 import secrets
 from typing import Any
 
-from rocklash.answers.clearances import counting_figures, limits_of, statuses, takes_shims
+from rocklash.answers.clearances import counting_figures, limits_of, pins_told, statuses, takes_shims, told_of_sheet
 from rocklash.answers.results import result_of
-from rocklash.answers.stops import firing_of
+from rocklash.answers.stops import firing_of, firing_text
 from rocklash.commands.base import Command, Refused
 from rocklash.commands.instruments import require_practice
-from rocklash.records.models import ClearanceSession, Engine, PinKind, ShimPin
+from rocklash.records.models import ClearanceSession, Engine, PinKind, Pins, ShimPin
 from rocklash.stations.lash.commands.readings import KeepReading, SheetCommand, position_of
 from rocklash.stations.lash.forms import Sent
 from valvetrain.errors import QuantityError
@@ -28,27 +28,29 @@ class SetMethod(SheetCommand):
     def apply(self) -> None:
         """Only what was sent is changed."""
         session = self.sheet()
-        before, values = _words(session, self.system), dict[str, Any]()
+        before, values, now = _words(session, self.system), dict[str, Any](), told_of_sheet(session, self.system)
         aim, method = self.text("aim"), self.text("method")
-        if method in {"go_no_go", "blade"} and method != session.method:
+        if method in {"go_no_go", "blade"} and self.changed("method", now["method"]) and method != session.method:
             if session.readings.exists():
                 raise Refused("The way of reading stays as it is on a begun sheet: intervals and single blades do not mix.")
             values["method"] = method
-        if aim in {"middle", "loose end", "own"}:
-            values |= {"aim": aim, "aims": self._own_aims() if aim == "own" else {}}
-        if "hours" in self.data:
+        own = [side.value for side in Side if self.changed(f"own_{side}", now.get(f"own_{side}", ""))]
+        if aim in {"middle", "loose end", "own"} and (self.changed("aim", now["aim"]) or (own and aim == "own")):
+            values |= {"aim": aim, "aims": self._own_aims(session, own) if aim == "own" else {}}
+        if self.changed("hours", now["hours"]):
             values["hours"] = self._hours()
-        if "temperature" in self.data:
+        if self.changed("temperature", now["temperature"]):
             values["temperature"] = self._temperature()
-        if "reason" in self.data:
+        if self.changed("reason", now["reason"]):
             values["reason"] = self.text("reason", 200)
         self.ledger.set(session, **values)
         self.note("how it is read", before, _words(session, self.system))
 
-    def _own_aims(self) -> dict[str, float]:
-        found, answer = {}, result_of(self.subject)
+    def _own_aims(self, session: ClearanceSession, changed: list[str]) -> dict[str, float]:
+        """Those that were changed; the other side's stays as it is."""
+        found, answer = {side: value for side, value in session.aims.items() if side not in changed}, result_of(self.subject)
         for side in Side:
-            if not self.text(f"own_{side}"):
+            if side.value not in changed or not self.text(f"own_{side}"):
                 continue
             value = parse(self.text(f"own_{side}"), LENGTH, self.system).value
             limits = limits_of(counting_figures(self.subject, answer), side.value) if answer.review else None
@@ -94,7 +96,14 @@ class SetPin(SheetCommand):
         how, key = self.text("how"), self.text("key", 80)
         if how not in {"stays", "only", "never", "free"} or (how in {"only", "never"} and not key):
             raise Refused("Choose what to pin or to forbid.")
-        for pin in ShimPin.objects.select_for_update(no_key=True).filter(session=session, position=position):
+        pins = list(ShimPin.objects.select_for_update(no_key=True).filter(session=session, position=position))
+        stand = Pins()
+        for pin in pins:
+            stand.add(pin)
+        now = pins_told(stand)
+        if self.data.get("was_pins") not in (None, now):
+            raise Refused(f"Meanwhile {position} was pinned otherwise: {now or 'freed'}. Look at the plan as it is now.", conflict=True)
+        for pin in pins:
             if how != "never" or pin.kind != PinKind.NEVER or pin.key == key:
                 self.ledger.drop(pin)
         if how != "free":
@@ -114,8 +123,11 @@ class SetFiring(Command):
         if text:
             firing_of(text, self.subject)
         engine = Engine.objects.select_for_update(no_key=True).get(pk=self.subject.engine_id)
+        order = self.changed("firing", firing_text(self.subject))
+        note = self.changed("lash_note", engine.clearance_note)
         self.note("", engine.firing_order, text)
-        self.ledger.set(engine, firing_order=text, clearance_note=self.text("lash_note", 300))
+        values = ({"firing_order": text} if order else {}) | ({"clearance_note": self.text("lash_note", 300)} if note else {})
+        self.ledger.set(engine, **values)
 
 
 class ReadByInstrument(KeepReading):

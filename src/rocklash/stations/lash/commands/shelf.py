@@ -91,6 +91,8 @@ class SetShape(_ShelfCommand):
     def apply(self) -> None:
         """The shape in `takes`."""
         engine, shape = Engine.objects.select_for_update(no_key=True).get(pk=self.subject.engine_id), self.text("takes", 40)
+        if not self.changed("takes", engine.shim_shape):
+            return
         self.note("", engine.shim_shape, shape)
         self.ledger.set(engine, shim_shape=shape)
 

@@ -3,7 +3,16 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
-from rocklash.answers.clearances import ValveStatus, clearance_keys, engine_figures, feel_words, next_unread, statuses, takes_shims
+from rocklash.answers.clearances import (
+    ValveStatus,
+    clearance_keys,
+    engine_figures,
+    feel_words,
+    next_unread,
+    statuses,
+    takes_shims,
+    told_of_sheet,
+)
 from rocklash.answers.results import BuildResult
 from rocklash.answers.shim_plan import swaps_of
 from rocklash.answers.stops import stops_of, unread_at
@@ -106,6 +115,7 @@ class LashPage:
     stop: StopView | None = None
     hours: str = ""
     temperature: str = ""
+    was: tuple[tuple[str, str], ...] = ()
     reason: str = ""
     own: tuple[tuple[str, str], ...] = ()
     screw: bool = False
@@ -344,6 +354,7 @@ def lash_page(
     picture = head_map.draw(data, moves=moves, shared=shared)
     count = [(row.again if recheck else row.first) is not None for row in rows]
     here = next((n for n, row in enumerate(rows) if row.position.pk == current), 0)
+    shown = told_of_sheet(session, system)
     signed = bool(session and session.signed_at)
     panel = (
         _panel(rows[here], session, printer, build, refusal, f"{here + 1} of {len(rows)}", picture.valves[here].bar)
@@ -386,8 +397,9 @@ def lash_page(
         plan=plan_view(swaps, rows, session, _price(build), system) if swaps and session and not recheck else None,
         plan_waits=takes_shims(build) and all(count) and not recheck and not signed and swaps is None and bool(rows),
         stop=stop,
-        hours=f"{session.hours:g}" if session and session.hours is not None else "",
-        temperature=plain(session.temperature, QuantityKind.TEMPERATURE, system) if session and session.temperature is not None else "",
+        hours=shown["hours"],
+        temperature=shown["temperature"],
+        was=tuple(shown.items()),
         reason=session.reason if session else "",
         own=tuple(
             (side, plain(session.aims[side], QuantityKind.LENGTH, system) if session and side in session.aims else "")

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rocklash.answers.clearances import ValveStatus
+from rocklash.answers.clearances import ValveStatus, pins_told
 from rocklash.answers.shim_plan import Swaps
 from rocklash.answers.stops import told_stops
 from rocklash.records.models import ClearanceSession, Pins
@@ -34,6 +34,7 @@ class MoveRow:
     verdict: str
     moves: bool
     pinned: str
+    was: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -75,7 +76,7 @@ def _row(each: Fitting, row: ValveStatus, session: ClearanceSession, system: Uni
         letter=each.letter, size=_size(each.size, system), source=known, out_of=_FROM.get(each.source, each.source), valve=each.valve, pk=row.position.pk, key=each.key,
         own=in_valve(each.valve), read=_size(row.found.middle, system) if row.found else "", after=f"{_size(each.low, system)}–{_size(each.high, system)}",
         other=f"{show(middle, QuantityKind.LENGTH, other, 3 if other is UnitSystem.METRIC else 4)} {unit_symbol(QuantityKind.LENGTH, other)}", inside=f"{each.inside:.0%}" if each.inside < 0.995 else "surely",
-        verdict="in range" if each.inside >= 0.95 else "undecided", moves=each.source != "stays", pinned=held,
+        verdict="in range" if each.inside >= 0.95 else "undecided", moves=each.source != "stays", pinned=held, was=pins_told(pin),
     )  # fmt: skip
 
 
