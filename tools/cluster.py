@@ -10,6 +10,7 @@ import contextlib
 import hashlib
 import os
 import pwd
+import secrets
 import shutil
 import socket
 import subprocess
@@ -18,7 +19,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-ROLE = "rocklash"
+ROLE, KEEPER = "rocklash", "keeper"  # the site's own role owns its database and nothing else; the keeper makes roles
 
 
 class ClusterError(Exception):
@@ -31,10 +32,14 @@ class Server:
 
     port: int
     directory: Path
+    password: str = ""
 
     def environment(self, database: str = "rocklash") -> dict[str, str]:
         """Environment that points the site at this server."""
-        return {"ROCKLASH_DB_HOST": "127.0.0.1", "ROCKLASH_DB_PORT": str(self.port), "ROCKLASH_DB_USER": ROLE, "ROCKLASH_DB_NAME": database}
+        return {
+            "ROCKLASH_DB_HOST": "127.0.0.1", "ROCKLASH_DB_PORT": str(self.port), "ROCKLASH_DB_USER": ROLE, "ROCKLASH_DB_NAME": database,
+            "ROCKLASH_DB_PASSWORD": self.password,
+        }  # fmt: skip
 
 
 def binaries() -> Path:
@@ -88,6 +93,23 @@ def usable_directory(wanted: Path) -> Path:
     return instead
 
 
+def _password(directory: Path) -> str:
+    """The password of both roles; none in a cluster that was made before there was one."""
+    try:
+        return (directory / "password").read_text().strip()
+    except OSError:
+        return ""
+
+
+def _make_password(directory: Path) -> None:
+    place = directory / "password"
+    place.touch(mode=0o600)
+    place.write_text(secrets.token_urlsafe(24) + "\n")
+    if os.geteuid() == 0:
+        account = pwd.getpwnam("postgres")
+        os.chown(place, account.pw_uid, account.pw_gid)
+
+
 def _remembered_port(directory: Path) -> int | None:
     try:
         return int((directory / "port").read_text())
@@ -101,13 +123,12 @@ def start(wanted: Path, *, durable: bool) -> Server:
     data, log = directory / "data", directory / "log"
     if not (data / "PG_VERSION").exists():
         shutil.rmtree(data, ignore_errors=True)
-        _run(
-            [str(bin_folder / "initdb"), "-D", str(data), "-U", ROLE, "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"],
-            cwd=directory,
-        )
+        _make_password(directory)
+        made = [str(bin_folder / "initdb"), "-D", str(data), "-U", KEEPER, "-A", "scram-sha-256", f"--pwfile={directory / 'password'}"]
+        _run([*made, "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"], cwd=directory)
     port = _remembered_port(directory)
     if port and (data / "postmaster.pid").exists() and port_open(port):
-        return Server(port, directory)  # a stale pid file alone is no proof: the port is asked too
+        return Server(port, directory, _password(directory))  # a stale pid file alone is no proof: the port is asked too
     if not port or port_open(port):
         port = free_port()
     options = [f"-p {port}", "-c listen_addresses=127.0.0.1", f"-c unix_socket_directories={directory}", "-c max_connections=60"]
@@ -116,19 +137,28 @@ def start(wanted: Path, *, durable: bool) -> Server:
     _run([str(bin_folder / "pg_ctl"), "-D", str(data), "-l", str(log), "-w", "-t", "60", "-o", " ".join(options), "start"], cwd=directory)
     (directory / "port").write_text(str(port))
     _make_database(bin_folder, directory, port)
-    return Server(port, directory)
+    return Server(port, directory, _password(directory))
 
 
 def _make_database(bin_folder: Path, directory: Path, port: int) -> None:
     deadline = time.monotonic() + 20
     while not port_open(port) and time.monotonic() < deadline:
         time.sleep(0.05)
-    psql = [str(bin_folder / "psql"), "-h", "127.0.0.1", "-p", str(port), "-U", ROLE, "-d", "postgres", "-tAc"]
-    found = subprocess.run(
-        [*psql, "select 1 from pg_database where datname = 'rocklash'"], capture_output=True, text=True, check=True, cwd="/"
-    )
-    if found.stdout.strip() != "1":
-        _run([*psql, "create database rocklash"], cwd=directory)
+    password = _password(directory)
+    who = KEEPER if password else ROLE
+    psql = [str(bin_folder / "psql"), "-h", "127.0.0.1", "-p", str(port), "-U", who, "-d", "postgres", "-v", "ON_ERROR_STOP=1", "-tA"]
+
+    def ask(question: str) -> str:
+        environment = os.environ | {"PGPASSWORD": password}
+        done = subprocess.run([*psql, "-f", "-"], input=question, capture_output=True, text=True, check=False, cwd="/", env=environment)
+        if done.returncode:
+            raise ClusterError(f"The database could not be made: {done.stderr.strip()[-400:]}")
+        return done.stdout.strip()
+
+    if password and ask(f"select 1 from pg_roles where rolname = '{ROLE}'") != "1":  # noqa: S608  (a name of ours)
+        ask(f"create role {ROLE} login createdb password '{password}'")
+    if ask("select 1 from pg_database where datname = 'rocklash'") != "1":
+        ask(f"create database rocklash owner {ROLE}")
 
 
 def stop(server: Server) -> None:

@@ -63,6 +63,19 @@ def _workers(bin_folder: Path, environment: dict[str, str]) -> list[subprocess.P
     return [subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True) for _ in range(count)]
 
 
+def _watch(process: subprocess.Popen[bytes], database: int) -> int:
+    """Until the site ends. A database that died is started again: what was acknowledged is in it."""
+    while True:
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            return process.wait(timeout=2.0)
+        if cluster.port_open(database):
+            continue
+        try:
+            cluster.start(DATA / "pg", durable=True)
+        except (cluster.ClusterError, OSError) as error:
+            print(f"The database is not there: {error}", flush=True)
+
+
 def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
     command = [
         str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
@@ -76,7 +89,7 @@ def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
                 return process.returncode
             time.sleep(0.05)
         print(WELCOME.format(port=port), flush=True)
-        return process.wait()
+        return _watch(process, int(environment["ROCKLASH_DB_PORT"]))
     except KeyboardInterrupt:
         print("\nStopping ...", flush=True)
         return 0

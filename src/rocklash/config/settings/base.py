@@ -161,7 +161,7 @@ USE_I18N = False
 USE_TZ = True
 
 STATIC_URL = "static/"
-STATIC_ROOT = SITE / "staticfiles"
+STATIC_ROOT = env("ROCKLASH_STATIC", default=str(SITE / "staticfiles"))
 
 # One line of JSON an event, with the name of the request; never what was typed, nor an address with a secret in it.
 LOGGING = {

@@ -3,6 +3,7 @@
 from rocklash.config.settings.base import *
 
 SECRET_KEY = env("ROCKLASH_SECRET_KEY")
+REFUSE_ROOT = env.bool("ROCKLASH_REFUSE_ROOT", default=True)
 SECURE_SSL_REDIRECT = True
 SECURE_HSTS_SECONDS = 31536000
 # browsers keep to TLS for names below this one too; switch both off where another service of yours has none
