@@ -61,7 +61,7 @@ class Hand:
 
 def _hostile(environment: dict[str, str], counts: dict[str, str]) -> bool:
     runs = [
-        _python("-m", "pytest", "-q", "-x", "tests/rocklash/test_hostile.py", "-k", "hostile_input", "-p", "no:cacheprovider", environment=environment | {"ROCKLASH_ATTACK": str(HOSTILE), "ROCKLASH_ATTACK_SEED": seed, "PYTEST_XDIST_WORKER": f"gw{seed}"})
+        _python("-m", "pytest", "-q", "-x", "tests/rocklash/test_hostile.py", "-k", "hostile_input", "-p", "no:cacheprovider", environment=environment | {"ROCKLASH_ATTACK": str(HOSTILE), "ROCKLASH_ATTACK_SEED": seed, "ROCKLASH_DB_NAME": f"attack{seed}"})
         for seed in ("71", "72")
     ]  # fmt: skip
     said = [run.communicate()[0] for run in runs]
