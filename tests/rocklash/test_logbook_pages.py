@@ -226,3 +226,12 @@ def test_a_kept_log_is_a_use(petrel: Build, client: Client) -> None:
     told = client.get(where, {"log": key})
     assert float(told.context["use_hours"]) == pytest.approx(59.9 / 3600.0, abs=0.006)
     assert "1 holes" in told.content.decode()
+    sent = {"ran": "", "passes": "", "fuel": "", "note": "on the lake", "log": key}
+    assert client.post(address(petrel, "logbook/"), {"act": "run"} | sent).status_code == 200
+    kept = RunEntry.objects.get()
+    assert kept.seconds == pytest.approx(59.8, abs=0.2)
+    assert kept.note.startswith("log of lake")
+    assert "1 holes" in kept.note
+    again = client.post(address(petrel, "logbook/"), {"act": "run"} | sent)
+    assert again.status_code == 422
+    assert "kept already" in again.content.decode()

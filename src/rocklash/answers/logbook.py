@@ -14,6 +14,7 @@ from rocklash.records.selectors.logbook import Ran, logs_of
 from rocklash.records.selectors.proof import file_of, unpacked
 from valvetrain.errors import BuildFileError
 from valvetrain.formats import run_table
+from valvetrain.studies.logbook.use import of_log
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,6 +68,17 @@ def meter_of(entries: Sequence[Ran], sheets: Sequence[ClearanceSession]) -> Mete
 def day_of(sheet: ClearanceSession) -> date:
     """The day a sheet was signed, or else begun."""
     return timezone.localtime(sheet.signed_at or sheet.started_at).date()
+
+
+def logs_told(build: Build) -> list[tuple[str, str]]:
+    """Kept runs whose log tells time and speed: their number and what they are called."""
+    return [(str(test.pk), f"{test.name or 'run'}, {test.made_on:%d %b %Y}") for test in logs_of(build)]
+
+
+def ran_by_log(build: Build, number: int) -> tuple[float, tuple[str, ...]]:
+    """Seconds that an engine turned in a kept run's log, and what of it was left out. Raises BuildFileError, OutOfRangeError."""
+    use = of_log(*log_of(build, number))
+    return float(use.seconds[use.low > 0.0].sum()), use.left_out
 
 
 def log_of(build: Build, number: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -8,7 +8,8 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 
-from rocklash.ui.forms import BenchForm, QuantityField
+from rocklash.answers.logbook import logs_told
+from rocklash.ui.forms import BenchForm, OneOfField, QuantityField
 from valvetrain.parts.engine import Side
 from valvetrain.studies.logbook.due import Unit
 from valvetrain.units import QuantityKind
@@ -23,6 +24,7 @@ class RunForm(BenchForm):
 
     prefix_id = "run"
     ran = QuantityField(QuantityKind.DURATION, label="It ran", required=False)
+    log = OneOfField(label="Or by the log of a run", choices=[("", "no, as typed")])
     passes = forms.IntegerField(label="Passes", required=False, min_value=1, max_value=1000, error_messages=_PASSES)
     fuel = QuantityField(QuantityKind.VOLUME, label="Fuel, l", plain_label=True, required=False)
     made_on = forms.DateField(
@@ -30,10 +32,18 @@ class RunForm(BenchForm):
     )  # fmt: skip
     note = forms.CharField(label="Note", required=False, max_length=200)
 
+    def offer(self, about: Any) -> None:
+        """Logs that tell time and speed; none, and nobody is asked."""
+        known = logs_told(about)
+        if known:
+            self.one_of("log").offer([("", "no, as typed"), *known])
+        else:
+            del self.fields["log"]
+
     def clean(self) -> dict[str, Any]:
         """Something of it, not more than a month at once, not in the days to come."""
         sent = super().clean() or {}
-        if not any(sent.get(key) for key in ("ran", "passes", "fuel")) and not self.errors:
+        if not any(sent.get(key) for key in ("ran", "passes", "fuel", "log")) and not self.errors:
             self.add_error("ran", "Say what it ran: 1.5 h, 40 min, or passes, or fuel.")
         ran = sent.get("ran")
         if ran and not 0.0 < ran.value <= _LONGEST:

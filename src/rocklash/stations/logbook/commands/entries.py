@@ -3,7 +3,7 @@
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from rocklash.answers.logbook import meter_of
+from rocklash.answers.logbook import logs_told, meter_of, ran_by_log
 from rocklash.answers.pictures import made_anew
 from rocklash.answers.rows import side_rows
 from rocklash.commands.base import Command, Refused, number_of
@@ -22,17 +22,29 @@ class KeepRun(Command):
     def apply(self) -> None:
         """Hours, passes or fuel, on a day."""
         told = self.cleaned
-        ran, fuel = told["ran"], told["fuel"]
+        fuel, note = told["fuel"], told["note"]
+        seconds = told["ran"].value if told["ran"] else None
+        if told.get("log") and seconds is None:
+            seconds, note = self._by_log(told["log"], note)
         words = [
-            f"{ran.value / 3600.0:g} h" if ran else "",
+            f"{seconds / 3600.0:.4g} h" if seconds else "",
             f"{told['passes']} passes" if told["passes"] else "",
             f"{1e3 * fuel.value:.3g} l" if fuel else "",
         ]
         self.ledger.make(
-            RunEntry, build=self.subject, made_on=told["made_on"] or timezone.localdate(), seconds=ran.value if ran else None, passes=told["passes"],
-            fuel=fuel.value if fuel else None, note=told["note"], by=self.member.user,
+            RunEntry, build=self.subject, made_on=told["made_on"] or timezone.localdate(), seconds=seconds, passes=told["passes"],
+            fuel=fuel.value if fuel else None, note=note, by=self.member.user,
         )  # fmt: skip
         self.note("", "", ", ".join(word for word in words if word))
+
+    def _by_log(self, log: str, note: str) -> tuple[float, str]:
+        """Hours that the engine turned in a log, once for each; holes are left out and named in the note."""
+        name = dict(logs_told(self.subject)).get(log, "")
+        mark = f"log of {name}"
+        if RunEntry.objects.filter(build=self.subject, note__startswith=mark).exists():
+            raise Refused(fields={"log": "The hours of this log are kept already."})
+        seconds, left_out = ran_by_log(self.subject, number_of(log))
+        return seconds, "; ".join(part for part in (mark, *left_out, note) if part)[:200]
 
 
 class KeepCare(Command):
