@@ -145,6 +145,11 @@ SPOILT: list[tuple[str, Callable[[Any], Any], str]] = [
     ("rows/engine.json", lambda rows: rows + rows, "rows/build.json"),
     ("rows/engine.json", lambda rows: rows[0].pop("name") and None, "the field name is missing"),
     ("rows/engine.json", lambda rows: rows[0].update(wings=2), "the field wings is not known"),
+    ("rows/engine.json", lambda rows: rows[0].update(cylinders=5000), "one to 8 cylinders"),
+    ("rows/engine.json", lambda rows: rows[0].update(gear="side_valve"), "no side_valve engine has"),
+    ("rows/position.json", lambda rows: [row.update(side="intake") for row in rows] and None, "valves on both sides"),
+    ("rows/position.json", lambda rows: [row | {"name": f"V{n}", "place": n} for n in range(2500) for row in rows[:2]], "no more than 24"),
+    ("rows/position.json", lambda rows: rows[0].update(name=""), "rows/position.json, row 1, name"),
     ("rows/position.json", lambda rows: rows[2].update(engine=9), "rows/position.json, row 3, engine"),
     ("rows/position.json", lambda rows: rows[1].update(name=rows[0]["name"]), "rows/position.json, row 2"),
     ("rows/part.json", lambda rows: rows[0].update(kind="gearbox"), "rows/part.json, row 1"),
@@ -190,7 +195,7 @@ def test_a_damaged_zip_is_refused(petrel: Build) -> None:
 
 
 def test_bytes_changed_at_random_never_break_the_site(petrel: Build, builder: Membership) -> None:
-    """Three hundred files with a byte or a value changed: each is taken or refused with a sentence, and what is taken can be looked at."""
+    """A hundred and twenty files with a byte or a value changed: each is taken or refused with a sentence, and what is taken can be looked at."""
     out, draw = written(petrel.workshop, petrel), random.Random(11)  # noqa: S311  (a simulation)
     odd: list[Any] = [None, -1, 0, 1e308, "", "x" * 300, [], {}, True, "\x00", "nan", 10**17, [[]], {"a": [1]}]
 
@@ -200,7 +205,7 @@ def test_bytes_changed_at_random_never_break_the_site(petrel: Build, builder: Me
 
     client, taken = client_for(builder), 0
     names = [name for name in entries(out) if name.startswith("rows/")]
-    for _ in range(150):
+    for _ in range(60):
         answer = bring(client, "shed", changed(out, draw.choice(names), spoil))
         assert answer.status_code in (302, 422)
         if answer.status_code == 302:
@@ -209,8 +214,8 @@ def test_bytes_changed_at_random_never_break_the_site(petrel: Build, builder: Me
             for page in ("", "springs/", "lash/", "logbook/"):
                 assert client.get(address(copy, page)).status_code == 200
             copy.delete()
-    for _ in range(150):
+    for _ in range(60):
         raw = bytearray(out)
         raw[draw.randrange(len(raw))] ^= 1 << draw.randrange(8)
         assert bring(client, "shed", bytes(raw)).status_code in (302, 422)
-    assert taken > 5
+    assert taken > 1

@@ -49,7 +49,7 @@ PAPERS = (".pdf",)
 ASKED = [station.prefix + str(pattern.pattern) for station in stations() for pattern in station.urls if "<" not in str(pattern.pattern)]
 SHOP = ("", "new/", "import/", "people/", "shelf/", "shelf/bring-in/", "due/", "week/", "ran/", "search/")
 ASKED = [where for where in ASKED if not where.endswith(PAPERS) or "ROCKLASH_ATTACK" not in os.environ]
-COUNT = int(os.environ.get("ROCKLASH_ATTACK", "400"))
+COUNT = int(os.environ.get("ROCKLASH_ATTACK", "280"))
 
 
 def _value(draw: random.Random, build: Build) -> str:

@@ -19,11 +19,13 @@ from valvetrain.errors import BuildFileError
 from valvetrain.formats.build_file import FlowDocument
 from valvetrain.formats.lobe_document import LobeDocument
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Side
 
 LARGEST = 400_000_000  # bytes of a file
 _UNPACKED = 1_200_000_000
 _ENTRIES, _ROWS, _PEOPLE = 20_000, 400_000, 500
 _ENTRY = 120_000_000  # bytes of one unpacked entry
+_CYLINDERS, _PER_SIDE = 8, 3
 _DEEP, _TEXT = 14, 2_000_000
 _OWNERS = {"engine": Owner.ENGINE, "build": Owner.GOAL, "setupside": Owner.FIT}
 
@@ -220,9 +222,28 @@ def read(raw: bytes) -> Read:
 def _hang_together(holds: str, found: dict[str, list[dict[str, Any]]], counts: dict[str, int]) -> None:
     if holds == "build" and (counts.get("build") != 1 or counts.get("engine") != 1):
         raise _refuse("rows/build.json", "a build's file holds one build and one engine.")
+    _made_up(found)
     for number, row in enumerate(found["figurechange"], 1):
         if not 0 <= row["owner_id"] <= counts.get(HOLDER_TABLES.get(row["holder"], ""), 0):
             raise _refuse(f"rows/figurechange.json, row {number}, owner_id", "there is no such row in this file.")
+
+
+def _made_up(found: dict[str, list[dict[str, Any]]]) -> None:
+    """Each engine is one that the trade makes: cylinders, valves, gear that goes with follower and adjuster, and valves on both sides."""
+    valves: dict[int, dict[str, int]] = {}
+    for row in found["position"]:
+        sides = valves.setdefault(row["engine"], {})
+        sides[row["side"]] = sides.get(row["side"], 0) + 1
+    for number, row in enumerate(found["engine"], 1):
+        place = f"rows/engine.json, row {number}"
+        if not (1 <= row["cylinders"] <= _CYLINDERS and 1 <= row["valves_per_side"] <= _PER_SIDE):
+            raise _refuse(place, f"an engine has one to {_CYLINDERS} cylinders with one to {_PER_SIDE} valves a side.")
+        followers, adjusters = FITTING[Gear(row["gear"])]
+        if Follower(row["follower"]) not in followers or Adjuster(row["adjuster"]) not in adjusters:
+            raise _refuse(place, f"no {row['gear']} engine has {row['follower']} with {row['adjuster']}.")
+        sides = valves.get(number, {})
+        if any(not 1 <= sides.get(side.value, 0) <= _CYLINDERS * _PER_SIDE for side in Side):
+            raise _refuse("rows/position.json", f"engine {number} has valves on both sides, no more than {_CYLINDERS * _PER_SIDE} on each.")
 
 
 def _workshop(manifest: dict[str, Any]) -> dict[str, Any]:
