@@ -1,7 +1,6 @@
 """The board of a workshop: which builds, in which order, and what is told of each beside its verdict."""
 
 from dataclasses import dataclass
-from datetime import date
 from typing import Any
 
 from django.db.models import BooleanField, F, JSONField, Q, QuerySet
@@ -66,8 +65,3 @@ def laid_out(builds: list[Build]) -> dict[int, dict[str, Any]]:
     """What is told of these builds beside their verdicts, in one query."""
     found = Build.objects.filter(pk__in=[build.pk for build in builds]).annotate(told=RawSQL(_BOARD, [], output_field=JSONField()))  # noqa: S611  (written here)
     return dict(found.values_list("pk", "told"))
-
-
-def day_of(text: str | None) -> date | None:
-    """A day as JSON has it."""
-    return date.fromisoformat(text) if text else None

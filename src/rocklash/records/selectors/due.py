@@ -104,11 +104,6 @@ def due_states(workshop: Workshop, rank: int | None = None) -> list[DueState]:
     return list(states.order_by("rank", "build__name", "pk"))
 
 
-def state_of(build: Build) -> DueState | None:
-    """What was kept of one build."""
-    return DueState.objects.filter(build=build).first()
-
-
 def typed_rules(workshop: Workshop, build: Build | None) -> list[DueRule]:
     """Rules as typed: of this engine's manual, and of the workshop for every engine."""
     return list(DueRule.objects.filter(Q(build=build) | Q(build=None), workshop=workshop).select_related("by"))

@@ -8,7 +8,7 @@ from django.utils import timezone
 from django.utils.http import urlencode
 
 from rocklash.answers.due import part_hours, rows_of, spring_seasons, standing_of
-from rocklash.answers.logbook import Meter, log_of, meter_of
+from rocklash.answers.logbook import Meter, log_of, logs_told, meter_of
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -151,7 +151,7 @@ def _use_asked(bench: Bench, meter: Meter) -> tuple[Use, dict[str, str], str]:
 def wear_view(bench: Bench) -> dict[str, Any]:
     """What a use takes out of springs and seats."""
     use, typed, trouble = _use_asked(bench, _meter(bench))
-    logs = [(test.pk, f"{test.name or 'run'}, {test.made_on:%d %b %Y}") for test in rows.logs_of(bench.build)]
+    logs = logs_told(bench.build)
     return {
         "page": wear.wear_page(bench.result, use), "typed": typed, "trouble": trouble, "profiles": list(PROFILES), "logs": logs,
         "left_out": use.left_out, "use_hours": f"{use.hours:.2f}", "reached": (60.0 * use.highest, 60.0 * use.highest) if use.highest else None,

@@ -5,7 +5,7 @@ from datetime import date
 
 from valvetrain.studies.logbook.due import Due, State, Unit, Whose
 
-_WORDS = {State.OVER: "past its time", State.DUE: "due", State.UNKNOWN: "never noted", State.SOON: "soon", State.RESTS: "stays"}
+STATE_WORDS = {State.OVER: "past its time", State.DUE: "due", State.UNKNOWN: "never noted", State.SOON: "soon", State.RESTS: "stays"}
 _NAMES = {Unit.HOURS: "h", Unit.PASSES: "passes", Unit.SEASONS: "years"}
 
 
@@ -46,7 +46,7 @@ def due_row(row: Due, days: tuple[date, date | None] | None = None) -> DueRow:
         left = f"in {max(row.left[0], 0.0):.1f} to {row.left[1]:.1f} {unit}" if rule.most > rule.least else f"in {row.left[0]:.1f} {unit}"
     whose = f"{rule.whose}, {rule.page}" if rule.page else str(rule.whose)
     return DueRow(
-        what=rule.what, state=row.state.name.lower(), word=_WORDS[row.state], used="" if row.used is None else f"{row.used:.1f} {unit}", range=range_ if rule.most else "at once",
+        what=rule.what, state=row.state.name.lower(), word=STATE_WORDS[row.state], used="" if row.used is None else f"{row.used:.1f} {unit}", range=range_ if rule.most else "at once",
         left=left, days=days_words(days) if left else "", measured=rule.whose in (Whose.MEASURED, Whose.CARD), why=rule.why, does=rule.does, whose=whose,
     )  # fmt: skip
 

@@ -6,11 +6,11 @@ from datetime import date, timedelta
 from typing import Any
 
 from rocklash.records.models import DueState, Job, JobWait
+from rocklash.stations.logbook.pages.due import STATE_WORDS, days_words
 from valvetrain.studies.logbook.due import State
 
 SHOWN = {"out": "due and past", "soon": "soon too", "all": "all"}
 _STATES = {"out": {State.OVER, State.DUE}, "soon": {State.OVER, State.DUE, State.SOON}, "all": set(State)}
-_WORDS = {State.OVER: "past its time", State.DUE: "due", State.SOON: "soon", State.RESTS: "stays", State.UNKNOWN: "never noted"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,21 +36,17 @@ class DueEngine:
     lines: tuple[DueLine, ...]
 
 
-def days_told(line: dict[str, Any]) -> str:
+def _days(line: dict[str, Any]) -> str:
     """The days between which a kept line falls due."""
     if not line["first"]:
         return ""
-    first = date.fromisoformat(line["first"])
-    if not line["last"]:
-        return f"from {first:%d %b %Y} on"
-    last = date.fromisoformat(line["last"])
-    return f"{first:%d %b %Y}" if first == last else f"{first:%d %b} to {last:%d %b %Y}"
+    return days_words((date.fromisoformat(line["first"]), date.fromisoformat(line["last"]) if line["last"] else None))
 
 
 def _line(line: dict[str, Any]) -> DueLine:
     state = State[line["state"].upper()]
     return DueLine(
-        what=line["what"], word=_WORDS[state], state=line["state"], days=days_told(line) if state in (State.SOON, State.RESTS) else "", does=line["does"],
+        what=line["what"], word=STATE_WORDS[state], state=line["state"], days=_days(line) if state in (State.SOON, State.RESTS) else "", does=line["does"],
         why=line["why"], whose=line["whose"],
     )  # fmt: skip
 
