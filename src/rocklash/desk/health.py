@@ -97,9 +97,22 @@ class Health(HealthCheckView):  # type: ignore[misc]
 
     checks = (Database, Queue, Disk, LastBackup)
 
+    def _status(self) -> int:
+        """A warning is told and is no fault: a new server has no backup yet."""
+        return 500 if any(each.error and not isinstance(each.error, ServiceWarning) for each in self.results) else 200
+
     def render_to_response(self, context: dict[str, Any], **told: Any) -> HttpResponse:  # noqa: ARG002  (the package hands it)
         """No page of the package's own."""
-        answer: HttpResponse = self.render_to_response_json(int(told.get("status", 200)))
+        return self.render_to_response_json(self._status())
+
+    def render_to_response_json(self, status: int) -> HttpResponse:  # noqa: ARG002  (the package counts warnings as faults)
+        """With the status of what is wrong."""
+        answer: HttpResponse = super().render_to_response_json(self._status())
+        return answer
+
+    def render_to_response_text(self, status: int) -> HttpResponse:  # noqa: ARG002  (as above)
+        """The same as text."""
+        answer: HttpResponse = super().render_to_response_text(self._status())
         return answer
 
 
