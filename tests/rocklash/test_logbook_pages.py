@@ -11,12 +11,14 @@ from django.utils import timezone
 from rocklash.answers.logbook import meter_of
 from rocklash.answers.motion import compute_motions
 from rocklash.answers.results import result_of
-from rocklash.records.models import Build, CareEntry, ClearanceSession, JournalEntry, Membership, OverRevCase, Part, RunEntry
+from rocklash.records.models import Build, CareEntry, ClearanceSession, DueState, JournalEntry, Membership, OverRevCase, Part, RunEntry
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.records.selectors.logbook import metered_sheets, runs_of
 from tests.rocklash.conftest import address, client_for
+from valvetrain.studies.logbook.due import State
 
 TODAY = timezone.localdate
+STATES = [state.name.lower() for state in State]
 
 
 @pytest.fixture
@@ -204,6 +206,62 @@ def test_what_a_use_takes_is_told_once_the_motion_is_there(petrel: Build, client
         answer = client.get(where, {"profile": "race", "hours": "30", "highest": "8400"} | wrong)
         assert answer.status_code == 200
         assert words in answer.content.decode(), wrong
+
+
+def test_what_its_use_took_is_a_reason_to_look_at_a_spring(petrel: Build, client: Client) -> None:
+    """Thinner wire, more of it used: a band of parts of a life among what is due, on the board's list too; without hours or a wire nothing is told."""
+    springs = list(Part.objects.filter(kind="spring", workshop=petrel.workshop))
+    for part in springs:
+        part.figures |= {
+            "wire_diameter": {"value": 4.2e-3, "spread": 0.0, "basis": "card"}, "mean_diameter": {"value": 24e-3, "spread": 0.0, "basis": "card"},
+        }  # fmt: skip
+        part.facts |= {"wire": "chrome-silicon", "peened": "yes"}
+        part.save()
+    where = address(petrel, "logbook/due/")
+    petrel = build_or_404(petrel.workshop, petrel.pk)
+    compute_motions(result_of(petrel))
+    by_use = lambda: {row.what: row for row in client.get(where).context["rows"] if "by its use" in row.what}
+    assert not by_use()  # it ran nothing yet
+    client.post(address(petrel, "logbook/"), {"act": "run", "ran": "20 h"})
+    few = by_use()
+    assert few
+    assert all("of a mean life" in row.used and "to" in row.used for row in few.values())
+    assert "over" in {row.state for row in few.values()}
+    assert {"over"} == {
+        line["state"] for line in DueState.objects.get(build=petrel).lines if "use" in line["what"]
+    }  # the board says the same
+    told = lambda rows: {what: STATES.index(row.state) for what, row in rows.items()}
+    for part in springs:
+        part.figures["wire_diameter"] |= {"value": 4.8e-3}
+        part.save()
+    thick = by_use()
+    assert all(state >= told(few).get(what, 0) for what, state in told(thick).items())
+    assert sum(told(thick).values()) / len(thick) > sum(told(few).values()) / len(few)  # thicker wire, less of it used
+    client.post(address(petrel, "logbook/"), {"act": "run", "ran": "700 h"})
+    assert all(
+        row.used != thick[what].used for what, row in by_use().items() if "millionth" not in row.used
+    )  # the more it ran, the more of it used
+    for part in springs:
+        del part.figures["wire_diameter"]
+        part.save()
+    assert not by_use()
+
+
+def test_a_season_is_entered_where_nobody_counts_hours(petrel: Build, client: Client) -> None:
+    """One after the oil was changed makes it due, though the calendar has not moved; two in one line; none of half a season."""
+    client.post(address(petrel, "logbook/due/"), {"act": "care", "what": "oil and filter", "note": ""})
+    CareEntry.objects.update(made_on=timezone.localdate() - timedelta(days=30))
+    oil = lambda: next(
+        row for row in client.get(address(petrel, "logbook/due/")).context["rows"] if row.what == "oil and filter" and row.range == "1 year"
+    )
+    assert oil().state == "rests"
+    assert client.post(f"/shop/{petrel.workshop.slug}/ran/", {"text": "1 season on Petrel"}).status_code == 200
+    assert RunEntry.objects.get().seasons == 1
+    assert oil().state == "due"
+    assert "1 season" in client.get(address(petrel, "logbook/")).content.decode()
+    wrong = client.post(address(petrel, "logbook/"), {"act": "run", "seasons": "0"})
+    assert "between one and 40" in wrong.content.decode()
+    assert RunEntry.objects.count() == 1
 
 
 def test_a_kept_log_is_a_use(petrel: Build, client: Client) -> None:

@@ -20,10 +20,10 @@ from valvetrain.parts.figure import Figure
 from valvetrain.parts.spring import PackedSpring
 from valvetrain.studies.logbook import due
 from valvetrain.studies.logbook.damage import Damage, Strength, Wear, against, banded, harm, harm_of_use
-from valvetrain.studies.logbook.due import After, Run, State, Unit, Whose, held, in_force, trade_rules, typed_rule
+from valvetrain.studies.logbook.due import After, Run, State, Unit, Whose, held, in_force, of_life, trade_rules, typed_rule
 from valvetrain.studies.logbook.rainflow import Turn, joined, of_one_turn, rainflow, reversals
-from valvetrain.studies.logbook.spring_use import harm_by_speed, seat_struck, spring_use, strength_of_wire
-from valvetrain.studies.logbook.use import BIN, PROFILES, of_log, of_profile
+from valvetrain.studies.logbook.spring_use import harm_by_speed, load_turns, seat_struck, spring_harm, spring_use, strength_of_wire, used_by
+from valvetrain.studies.logbook.use import BIN, PROFILES, of_log, of_profile, stretched, together
 from valvetrain.studies.motion.case import motion_case
 from valvetrain.studies.motion.sweep import Sweep, sweep
 from valvetrain.studies.train.assembly import complete
@@ -249,7 +249,7 @@ def test_harm_of_a_turn_is_that_of_its_static_stress_where_the_valve_moves_slowl
     """At 360 rpm nothing surges: one turn between the stress shut and at full lift, by the spring's own line; faster is never kinder."""
     figures, wire = wire_of(SIDE.springs[0]), strength_of_wire(wire_of(SIDE.springs[0]), FACTS)
     assert wire is not None
-    by_speed = harm_by_speed(swept, 0, figures, wire)
+    by_speed = harm_by_speed(load_turns(swept, 0), figures, wire)
     case = swept.case.springs[0]
     low = case.preload
     high = low + case.rate * (SIDE.lift.value - SIDE.clearance.value)
@@ -296,3 +296,45 @@ def test_peening_that_nobody_told_widens_the_band_over_both(swept: Sweep) -> Non
     assert untold.damage.low == min(peened.damage.low, plain.damage.low)
     assert untold.damage.high == max(peened.damage.high, plain.damage.high)
     assert (peened.peening_told, untold.peening_told) == (True, False)
+
+
+def test_a_short_record_of_turns_tells_the_same_as_the_sweep(swept: Sweep) -> None:
+    """Kept apart from the sweep, for whichever wire: the same sum, and ten times the hours ten times as much."""
+    figures, use = wire_of(SIDE.springs[0]), of_profile("race", 10.0, 120.0)
+    harms = spring_harm(load_turns(swept, 0), figures, FACTS)
+    whole = spring_use(use, swept, 0, figures, FACTS)
+    assert harms is not None
+    assert whole is not None
+    assert used_by(use, harms, 0).total == pytest.approx(whole.total)
+    assert used_by(stretched(use, 100.0), harms, 0).total == pytest.approx(10.0 * whole.total)
+    assert spring_harm(load_turns(swept, 0), {}, FACTS) is None
+
+
+def test_uses_are_added_bin_by_bin_and_stretched_with_their_shares() -> None:
+    short, long = of_profile("street", 2.0, 60.0), of_profile("race", 3.0, 120.0)
+    both = together([short, long])
+    assert both.hours == pytest.approx(5.0)
+    assert both.highest == long.highest
+    assert both.turns == pytest.approx(short.turns + long.turns)
+    assert stretched(both, 50.0).turns == pytest.approx(10.0 * both.turns)
+    for wrong in (lambda: together([]), lambda: stretched(of_profile("race", 0.0, 100.0), 1.0), lambda: stretched(both, -1.0)):
+        with pytest.raises(OutOfRangeError):
+            wrong()
+
+
+@pytest.mark.parametrize(
+    ("band", "state"),
+    [
+        ((0.0, 0.05), State.RESTS), ((0.002, 0.2), State.SOON), ((0.2, 4.0), State.SOON), ((0.5, 8.0), State.DUE), ((1.5, 90.0), State.OVER),
+        ((0.0, math.inf), State.DUE),
+    ],
+)  # fmt: skip
+def test_parts_of_a_life_are_due_by_their_band(band: tuple[float, float], state: State) -> None:
+    """METHODS2 19.7: endless below a tenth, to be watched across, past its time with the whole band above one mean life."""
+    row = of_life("outer spring", band, 0.1, 1.0, "", "")
+    assert row.state is state
+    beside = held([typed_rule("oil", 5.0, Unit.HOURS, Whose.OWN, why="", does="")], {"oil": Run(hours=1.0)}, None, [row])
+    assert row in beside
+    assert beside[0] == row or state is State.RESTS
+    with pytest.raises(OutOfRangeError):
+        of_life("outer spring", (0.2, 0.1), 0.1, 1.0, "", "")

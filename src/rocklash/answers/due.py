@@ -10,6 +10,7 @@ from django.utils import timezone
 from rocklash.answers.logbook import Meter, day_of, meter_of
 from rocklash.answers.results import result_of
 from rocklash.answers.rows import side_rows
+from rocklash.answers.strain import strained
 from rocklash.answers.tester import fits_of_text
 from rocklash.answers.wear import trends_of
 from rocklash.records.models import (
@@ -36,7 +37,6 @@ from valvetrain.studies.logbook.due import After, Due, Rule, Run, State, Unit, W
 from valvetrain.studies.logbook.seasons import LoadLife, LoadTest, load_life
 from valvetrain.units import UnitSystem
 
-_YEAR = 365.25
 _FAR = 5.0  # times the least, where readings tell no most. Source: judgement
 # Words by which rules are chosen. Source: judgement
 _WORDS = {
@@ -273,14 +273,14 @@ def _since_care(rows: Rows, meter: Meter, today: date) -> dict[str, Run]:
     now, since = meter.hours(today), {}
     for entry in reversed(rows.care):
         since[entry.what] = Run(
-            hours=now - entry.seconds / 3600.0, passes=float(meter.passes(entry.made_on)), seasons=(today - entry.made_on).days / _YEAR
+            hours=now - entry.seconds / 3600.0, passes=float(meter.passes(entry.made_on)), seasons=meter.seasons(entry.made_on, today)
         )
     if rows.sheets:
         day = day_of(rows.sheets[0])
         hours = now - float(rows.sheets[0].hours) if rows.sheets[0].hours is not None else meter.ran_since(day)
         known = since.get("clearances")
         if known is None or known.hours is None or hours <= known.hours:
-            since["clearances"] = Run(hours=hours, passes=float(meter.passes(day)), seasons=(today - day).days / _YEAR)
+            since["clearances"] = Run(hours=hours, passes=float(meter.passes(day)), seasons=meter.seasons(day, today))
         since["clearances after the first hours"] = since["clearances"]
         told = next((sheet for sheet in rows.sheets if sheet.hours is not None), None)
         if told is not None:
@@ -297,7 +297,7 @@ def _since_parts(parts: list[PartHours], since: dict[str, Run], meter: Meter, to
             continue
         titanium = row.slot == "valve" and "titanium" in str(row.part.facts.get("material", ""))
         rule = "titanium valves" if titanium else _RULE_OF.get(row.slot)
-        run = Run(hours=row.hours, passes=float(meter.passes(row.since)), seasons=(today - row.since).days / _YEAR)
+        run = Run(hours=row.hours, passes=float(meter.passes(row.since)), seasons=meter.seasons(row.since, today))
         if rule and (rule not in oldest or row.hours > (oldest[rule].hours or 0.0)):
             oldest[rule] = run
         if row.part.service_hours:
@@ -331,19 +331,21 @@ def standing_of(build: Build, rows: Rows, today: date) -> DueStanding:
     events: dict[After, Run | None] = {}
     if changed is not None:
         before = changed[0] - timedelta(days=1)
-        events[After.CHANGE] = Run(
-            hours=meter.ran_since(before), passes=float(meter.passes(before)), seasons=(today - changed[0]).days / _YEAR
-        )
+        events[After.CHANGE] = Run(hours=meter.ran_since(before), passes=float(meter.passes(before)), seasons=meter.seasons(before, today))
     if any(case.closed_at is None for case in rows.cases):
         events[After.OVER_REV] = Run(hours=0.0, passes=0.0, seasons=0.0)
     try:
-        found = held(in_force(words_of(build) | _event_words(changed), more), since, events)
+        found = held(in_force(words_of(build) | _event_words(changed), more), since, events, _strained(build, parts))
     except OutOfRangeError as error:
         return DueStanding(meter=meter, rows=(), days={}, trouble=error.sentence)
     hours, passes = _paces(rows.runs, today)
     return DueStanding(
         meter=meter, rows=found, days={row.rule.id: days_of(row, today, hours, passes) for row in found}, trouble=meter.backwards
     )
+
+
+def _strained(build: Build, parts: list[PartHours]) -> list[Due]:
+    return strained(build, ((row.side, row.slot, row.part, row.hours) for row in parts))
 
 
 def _paces(runs: list[Ran], today: date) -> tuple[Pace | None, Pace | None]:
@@ -393,3 +395,11 @@ def refresh(workshop: Workshop, today: date, most: int = 100, only: Iterable[int
     rows = kept.rows_of(builds)
     kept.keep_states([state_of(build, standing_of(build, Rows(**rows[build.pk]), today), today, at) for build in builds])
     return left
+
+
+def standing_kept(build: Build, today: date) -> DueStanding:
+    """What is due on one build, kept for the board too unless it is off it: what is said in one place is said in the other."""
+    found = standing_of(build, rows_of(build), today)
+    if build.archived_at is None and not build.practice:
+        kept.keep_states([state_of(build, found, today, timezone.now())])
+    return found

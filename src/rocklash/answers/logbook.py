@@ -16,6 +16,8 @@ from valvetrain.errors import BuildFileError
 from valvetrain.formats import run_table
 from valvetrain.studies.logbook.use import of_log
 
+_YEAR = 365.25
+
 
 @dataclass(frozen=True, kw_only=True)
 class Meter:
@@ -46,9 +48,19 @@ class Meter:
         """Passes since a day."""
         return sum(each.passes or 0 for each in self.entries if since is None or each.made_on > since)
 
+    def seasons(self, since: date, today: date) -> float:
+        """Seasons since a day: years of the calendar, or whole seasons as entered after it where those are more."""
+        entered = sum(each.seasons or 0 for each in self.entries if each.made_on > since)
+        return max((today - since).days / _YEAR, float(entered))
+
     def ran_since(self, day: date) -> float:
         """Hours by entries after a day."""
         return self._ran(day, None)
+
+
+def seasons_words(count: int | None) -> str:
+    """How many seasons, in words."""
+    return "" if not count else "1 season" if count == 1 else f"{count} seasons"
 
 
 def meter_of(entries: Sequence[Ran], sheets: Sequence[ClearanceSession]) -> Meter:

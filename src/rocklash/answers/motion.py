@@ -8,12 +8,13 @@ from rocklash.answers import tasks
 from rocklash.answers.results import BuildResult, train_key, trains_of
 from valvetrain.parts.engine import Side, ValvePosition
 from valvetrain.parts.setup import Goal, TrainSide
+from valvetrain.studies.logbook.spring_use import load_turns
 from valvetrain.studies.motion.forces import ForceLines, MovingForces, moving_forces, rigid_forces
 from valvetrain.studies.motion.review import MotionReview, review_motion
 from valvetrain.studies.review.with_motion import with_motion
 from valvetrain.studies.train.side_figures import weakest
 
-_KIND = "motion"
+_KIND, STRAIN = "motion", "strain"
 _computing = threading.Lock()
 _Inputs = tuple[TrainSide, Goal, TrainSide | None]
 
@@ -29,8 +30,16 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None, 
         known = tasks.peek(_KIND, key)
         if isinstance(known, tasks.Ready):
             return known.value  # type: ignore[no-any-return]
-        found = review_motion(train, goal, place, before=before)
+        found = _reviewed(train, goal, place, before, key)
         tasks.keep(_KIND, key, found)
+    return found
+
+
+def _reviewed(train: TrainSide, goal: Goal, place: ValvePosition | None, before: MotionReview | None, key: str) -> MotionReview:
+    """The motion; the turns of force in each spring outlive it, being small beside it."""
+    found = review_motion(train, goal, place, before=before)
+    if found.sweep is not None and place is None:
+        tasks.keep(STRAIN, key, tuple(load_turns(found.sweep, number) for number in range(len(train.springs))))
     return found
 
 
@@ -40,7 +49,7 @@ def _work(inputs: _Inputs, go_on: tasks.GoOn) -> MotionReview:
     train, goal, stock = inputs
     before = motion_of(stock, goal) if stock is not None and stock != train else None
     go_on(0.5 if before else 0.05)
-    return review_motion(train, goal, None, before=before)
+    return _reviewed(train, goal, None, before, train_key(train, goal, stock=stock))
 
 
 def known_motion(train: TrainSide, goal: Goal, stock: TrainSide | None = None) -> MotionReview | None:

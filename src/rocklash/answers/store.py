@@ -16,6 +16,7 @@ _ROOM = {
     "build": 512,
     "review": 512,
     "motion": 40,
+    "strain": 4000,
     "calibration": 32,
     "plan": 64,
     "pdf": 8,

@@ -28,7 +28,7 @@ Work = Callable[[Any, GoOn], Any]
 _KINDS: dict[str, Work] = {}
 _TELL_EVERY = 0.4  # s between two notes of the share done
 _ALIVE = 12.0  # s without a sign after which a worker counts as gone
-_KEEP_DAYS = {"motion": 2, "calibration": 60, "pdf": 1, "choose": 3, "proof": 2}
+_KEEP_DAYS = {"motion": 2, "strain": 400, "calibration": 60, "pdf": 1, "choose": 3, "proof": 2}
 
 
 @dataclass(frozen=True)

@@ -9,15 +9,18 @@ from rocklash.records.models.engine import SIDES, Part, choices_of, only_choices
 from rocklash.records.models.photos import Picture
 from valvetrain.studies.logbook.due import Unit
 
+_TYPED = (Unit.HOURS, Unit.PASSES, Unit.SEASONS)
+
 
 class RunEntry(models.Model):
-    """What an engine ran on a day: seconds, passes, fuel (m3), any of them."""
+    """What an engine ran up to a day: seconds, passes, fuel (m3), whole seasons, any of them."""
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="run_entries")
     made_on = models.DateField()
     seconds = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0.0)])
     passes = models.PositiveIntegerField(null=True, blank=True)
     fuel = models.FloatField(null=True, blank=True, help_text="m3")
+    seasons = models.PositiveSmallIntegerField(null=True, blank=True)
     note = models.CharField(max_length=200, blank=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
@@ -105,7 +108,7 @@ class DueRule(models.Model):
     what = models.CharField(max_length=60)
     least = models.FloatField()
     most = models.FloatField()
-    unit = models.CharField(max_length=8, choices=choices_of(Unit))
+    unit = models.CharField(max_length=8, choices=choices_of(_TYPED))
     page = models.CharField(max_length=60, blank=True, help_text="where in the manual")
     does = models.CharField(max_length=120, blank=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -114,7 +117,7 @@ class DueRule(models.Model):
     class Meta:
         ordering = ["what", "pk"]
         constraints = [
-            *only_choices("duerule", unit=Unit),
+            *only_choices("duerule", unit=_TYPED),
             models.CheckConstraint(condition=models.Q(least__gt=0.0, most__gte=models.F("least")), name="an_interval_runs_forwards"),
         ]
 

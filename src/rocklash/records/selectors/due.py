@@ -51,8 +51,8 @@ def rows_of(builds: Iterable[Build]) -> dict[int, dict[str, list[Any]]]:
         for row in rows:
             found[row.build_id][name].append(row)
     runs = RunEntry.objects.filter(build__in=numbers).order_by("-made_on", "-at", "-pk")
-    for number, day, seconds, passes in runs.values_list("build_id", "made_on", "seconds", "passes"):
-        found[number]["runs"].append(Ran(day, seconds, passes))
+    for number, day, seconds, passes, seasons in runs.values_list("build_id", "made_on", "seconds", "passes", "seasons"):
+        found[number]["runs"].append(Ran(day, seconds, passes, seasons))
     shops = {build.workshop_id for build in listed}
     for rule in DueRule.objects.filter(Q(build__in=numbers) | Q(build=None, workshop__in=shops)):
         for build in listed:

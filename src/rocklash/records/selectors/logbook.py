@@ -35,11 +35,12 @@ class Ran(NamedTuple):
     made_on: date
     seconds: float | None
     passes: int | None
+    seasons: int | None = None
 
 
 def runs_of(build: Build) -> list[Ran]:
     """What it ran, newest first."""
-    rows = RunEntry.objects.filter(build=build).order_by("-made_on", "-at", "-pk").values_list("made_on", "seconds", "passes")
+    rows = RunEntry.objects.filter(build=build).order_by("-made_on", "-at", "-pk").values_list("made_on", "seconds", "passes", "seasons")
     return [Ran(*row) for row in rows]
 
 

@@ -16,6 +16,7 @@ from valvetrain.units import QuantityKind
 
 _BARE = re.compile(r"\d+(?:[.,]\d+)?")
 _LONGEST = 24.0 * 3600.0 * 31.0  # s in one entry
+_SEASONS = dict.fromkeys(("invalid", "min_value", "max_value"), "Seasons are a whole number between one and 40.")
 _PASSES = dict.fromkeys(("invalid", "min_value", "max_value"), "Passes are a whole number between one and 1,000.")
 
 
@@ -27,6 +28,7 @@ class RunForm(BenchForm):
     log = OneOfField(label="Or by the log of a run", choices=[("", "no, as typed")])
     passes = forms.IntegerField(label="Passes", required=False, min_value=1, max_value=1000, error_messages=_PASSES)
     fuel = QuantityField(QuantityKind.VOLUME, label="Fuel, l", plain_label=True, required=False)
+    seasons = forms.IntegerField(label="Seasons", required=False, min_value=1, max_value=40, error_messages=_SEASONS)
     made_on = forms.DateField(
         label="On", required=False, widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"), error_messages={"invalid": "Write the day as 2027-03-14."}
     )  # fmt: skip
@@ -43,8 +45,8 @@ class RunForm(BenchForm):
     def clean(self) -> dict[str, Any]:
         """Something of it, not more than a month at once, not in the days to come."""
         sent = super().clean() or {}
-        if not any(sent.get(key) for key in ("ran", "passes", "fuel", "log")) and not self.errors:
-            self.add_error("ran", "Say what it ran: 1.5 h, 40 min, or passes, or fuel.")
+        if not any(sent.get(key) for key in ("ran", "passes", "fuel", "seasons", "log")) and not self.errors:
+            self.add_error("ran", "Say what it ran: 1.5 h, 40 min, passes, fuel or seasons.")
         ran = sent.get("ran")
         if ran and not 0.0 < ran.value <= _LONGEST:
             self.add_error("ran", "One entry holds up to 744 hours, and an engine runs forwards.")

@@ -7,8 +7,9 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.http import urlencode
 
-from rocklash.answers.due import part_hours, rows_of, spring_seasons, standing_of
+from rocklash.answers.due import part_hours, rows_of, spring_seasons, standing_kept
 from rocklash.answers.logbook import Meter, log_of, logs_told, meter_of
+from rocklash.answers.strain import profile_of
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
@@ -24,7 +25,6 @@ from valvetrain.studies.logbook.use import PROFILES, Use, of_log, of_profile
 from valvetrain.units import told
 
 _SHOWN = 60
-_PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
 
 
 def _meter(bench: Bench) -> Meter:
@@ -97,7 +97,7 @@ _DUE = {"care": entries.KeepCare, "remove": entries.RemoveEntry, "rule": due_com
 @build_page("logbook", "logbook/due.html", _DUE, fold=True)
 def due_view(bench: Bench) -> dict[str, Any]:
     """What is due and what stays."""
-    found = standing_of(bench.build, rows_of(bench.build), timezone.localdate())
+    found = standing_kept(bench.build, timezone.localdate())
     return {
         "rows": [due.due_row(row, found.days[row.rule.id]) for row in found.rows],
         "sentence": due.sentence(list(found.rows), found.meter.hours()),
@@ -129,7 +129,7 @@ def _use_asked(bench: Bench, meter: Meter) -> tuple[Use, dict[str, str], str]:
     review = bench.result.review
     goal = review.completed.goal.goal_rpm if review else 100.0
     usual = {
-        "profile": _PROFILE.get(bench.build.use, "street"),
+        "profile": profile_of(bench.build),
         "hours": f"{meter.hours() or 10.0:.1f}",
         "highest": f"{60.0 * goal:.0f}",
         "log": "",

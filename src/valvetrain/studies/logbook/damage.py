@@ -18,6 +18,7 @@ from valvetrain.studies.logbook.use import BIN, Use
 
 STRESS_DOUBT, MATERIAL_DOUBT = 0.05, 0.25  # one sigma: part of the stress, log10 of the life. Source: judgement
 _RATIO_LEFT: Final = 2.0  # factor of two set-ups' quotient that is left open: material and most of the stress cancel. Source: judgement
+_ABSURD: Final = 10.0  # mean lives used, even at the band's kind end
 WATCH, OVER = 0.1, 1.0  # of a life used, between which it is watched
 
 
@@ -44,6 +45,11 @@ class Damage:
     middle: float
     low: float
     high: float
+
+    @property
+    def absurd(self) -> bool:
+        """Whether it is rather the wire as told that cannot be."""
+        return self.low > _ABSURD
 
     @property
     def wear(self) -> Wear:

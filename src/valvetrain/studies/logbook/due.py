@@ -23,6 +23,7 @@ class Unit(StrEnum):
     HOURS = "h"
     PASSES = "passes"
     SEASONS = "season"
+    LIVES = "mean life"  # of a wire: worked out, never typed
 
 
 class After(StrEnum):
@@ -41,6 +42,7 @@ class Whose(StrEnum):
     MAKER = "the maker's manual"
     CARD = "the part's own card"
     MEASURED = "this engine's own readings"
+    USE = "what its use takes, worked out"
     GOAL = "the interval asked for on Goal"
     OWN = "this workshop"
     TRADE = "common practice"
@@ -87,17 +89,19 @@ class Run:
 
     def of(self, unit: Unit) -> float | None:
         """In the unit of a rule."""
-        return {Unit.HOURS: self.hours, Unit.PASSES: self.passes, Unit.SEASONS: self.seasons}[unit]
+        return {Unit.HOURS: self.hours, Unit.PASSES: self.passes, Unit.SEASONS: self.seasons}.get(unit)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Due:
-    """A rule held against an engine: what was used of it (None: not known), what is left to its least and its most, and how it stands."""
+    """A rule held against an engine: what was used of it (None: not known, or known as a `band` only), what is left to its least and its most, and how it
+    stands."""
 
     rule: Rule
     used: float | None
     left: tuple[float, float] | None
     state: State
+    band: tuple[float, float] | None = None
 
 
 @cache
@@ -153,13 +157,37 @@ def _state(rule: Rule, used: float | None) -> State:
     return State.SOON if used >= _SOON * rule.least else State.RESTS
 
 
-def held(rules: Sequence[Rule], since: Mapping[str, Run], events: Mapping[After, Run | None] | None = None) -> tuple[Due, ...]:
-    """Each rule against what ran since it was done last (`since` by the rule's `what`), or since its event; the most urgent first.
+def of_life(what: str, band: tuple[float, float], watch: float, over: float, why: str, does: str) -> Due:
+    """Parts of a mean life that a use took, as a band: it rests below `watch`, is to be watched across it, due where the band's middle (geometric) lies above
+    `over`, past its time where the whole band does. Raises OutOfRangeError for a band that is none."""
+    low, high = band
+    if not 0.0 <= low <= high or math.isnan(high):
+        raise OutOfRangeError("Parts of a life lie above nought, and the band ends after it begins.")
+    state = (
+        State.OVER
+        if low > over
+        else State.RESTS
+        if high < watch
+        else State.DUE
+        if math.isinf(high) or low * high > over * over
+        else State.SOON
+    )
+    rule = Rule(
+        id=f"use-{what}", what=what, after=After.RUN, least=watch, most=over, unit=Unit.LIVES, when=("any",), why=why, does=does, whose=Whose.USE
+    )  # fmt: skip
+    return Due(rule=rule, used=None, left=None, state=state, band=band)
+
+
+def held(
+    rules: Sequence[Rule], since: Mapping[str, Run], events: Mapping[After, Run | None] | None = None, apart: Iterable[Due] = ()
+) -> tuple[Due, ...]:
+    """Each rule against what ran since it was done last (`since` by the rule's `what`), or since its event; the most urgent first, with those that were held
+    `apart` among them.
 
     A rule after a change or an over-rev is left out where no such event stands open. Raises OutOfRangeError for counts that run backwards.
     """
     happened = events or {}
-    found = []
+    found = list(apart)
     for rule in rules:
         if rule.after in (After.CHANGE, After.OVER_REV):
             run = happened.get(rule.after)

@@ -22,7 +22,7 @@ from valvetrain.studies.logbook.rainflow import Turn, joined, of_one_turn
 from valvetrain.studies.logbook.use import Use
 from valvetrain.studies.motion.sweep import Sweep
 
-_DIGITS = 2e6  # Pa to which like turns are put together before they are summed
+_DIGITS = 1.0  # N to which like turns are put together before they are summed
 _FIRST, _PER_SPRING = 3, 4  # channels of a trace before the springs', and for each spring
 
 
@@ -48,41 +48,81 @@ def strength_of_wire(figures: FigureMap, facts: Mapping[str, str]) -> Strength |
         return None
 
 
-def harm_by_speed(sweep: Sweep, number: int, figures: FigureMap, wire: Strength) -> dict[float, float]:
-    """Harm of one turn of the cam at each swept speed (rev/s), in one spring. Raises OutOfRangeError for a wire that no spring is wound of."""
-    diameter, mean = figures["wire_diameter"].value, figures["mean_diameter"].value
-    per_newton = shear_stress(1.0, diameter, mean)
+@dataclass(frozen=True, kw_only=True)
+class LoadTurns:
+    """What one turn of the cam does to a spring at each swept crank speed (rev/s): counted turns of force (N), and one whole turn up to the force of the coil
+    that carries most. Small beside the sweep it is taken from, and of no wire in particular."""
+
+    by_speed: Mapping[float, tuple[Turn, tuple[Turn, ...]]]
+
+
+def load_turns(sweep: Sweep, number: int) -> LoadTurns:
+    """Spring `number` of a side, outer first."""
     first = _FIRST + _PER_SPRING * number
     found = {}
     for place, speed in enumerate(sweep.speed):
-        course = sweep.trace[first + kernel.TOP_FORCE, :, place].astype(float) * per_newton
-        most = max(float(sweep.trace[first + kernel.COIL_FORCE, :, place].max()), 0.0) * per_newton
-        low = max(float(course.min()), 0.0)
-        whole = Turn(most - low, (most + low) / 2.0, 1.0)
-        rough = joined(of_one_turn(np.maximum(course, 0.0)), _DIGITS)
-        found[float(speed)] = max(harm([whole], wire), harm(rough, wire))
-    return found
+        course = np.maximum(sweep.trace[first + kernel.TOP_FORCE, :, place].astype(float), 0.0)
+        most, low = max(float(sweep.trace[first + kernel.COIL_FORCE, :, place].max()), 0.0), float(course.min())
+        found[float(speed)] = Turn(most - low, (most + low) / 2.0, 1.0), tuple(joined(of_one_turn(course), _DIGITS))
+    return LoadTurns(by_speed=found)
 
 
-def spring_use(use: Use, sweep: Sweep, number: int, figures: FigureMap, facts: Mapping[str, str]) -> SpringUse | None:
-    """One spring over a use; None where its wire is not told. Peening changes a life more than anything else: where nobody told it, the band
-    holds both, about their geometric middle."""
+def harm_by_speed(loads: LoadTurns, figures: FigureMap, wire: Strength) -> dict[float, float]:
+    """Harm of one turn of the cam at each swept speed (rev/s), in a spring of this wire. Raises OutOfRangeError for a wire that no spring is wound of."""
+    per_newton = shear_stress(1.0, figures["wire_diameter"].value, figures["mean_diameter"].value)
+
+    def stressed(turn: Turn) -> Turn:
+        return Turn(turn.range * per_newton, turn.mean * per_newton, turn.count)
+
+    return {
+        speed: max(harm([stressed(whole)], wire), harm(map(stressed, counted), wire)) for speed, (whole, counted) in loads.by_speed.items()
+    }
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpringHarm:
+    """Harm of one turn of the cam in one spring by crank speed (rev/s), for each strength that its wire may have."""
+
+    kinds: tuple[tuple[Strength, Mapping[float, float]], ...]
+
+    @property
+    def peening_told(self) -> bool:
+        """Whether one strength is known."""
+        return len(self.kinds) == 1
+
+
+def spring_harm(loads: LoadTurns, figures: FigureMap, facts: Mapping[str, str]) -> SpringHarm | None:
+    """Over the swept speeds; None where its wire is not told. Peening changes a life more than anything else: where nobody told it, both
+    strengths are kept."""
     told = facts.get("peened", "")
     kinds = [facts] if told in ("yes", "no") else [{**facts, "peened": each} for each in ("yes", "no")]
-    wires = [strength_of_wire(figures, each) for each in kinds]
     found = []
-    for wire in wires:
+    for each in kinds:
+        wire = strength_of_wire(figures, each)
         if wire is None:
             return None
-        by_speed = harm_by_speed(sweep, number, figures, wire)
+        found.append((wire, harm_by_speed(loads, figures, wire)))
+    return SpringHarm(kinds=tuple(found))
+
+
+def used_by(use: Use, harms: SpringHarm, number: int) -> SpringUse:
+    """One spring over a use: where peening was not told the band holds both strengths, about their geometric middle."""
+    found = []
+    for wire, by_speed in harms.kinds:
         total = harm_of_use(use, by_speed)
         found.append((total, banded(total, wire), by_speed))
     middle = math.exp(sum(math.log(max(total, 1e-300)) for total, _, _ in found) / len(found))
     damage = Damage(middle=middle, low=min(each.low for _, each, _ in found), high=max(each.high for _, each, _ in found))
     hardest, _, by_speed = max(found, key=lambda each: each[0])
     return SpringUse(
-        number=number, total=middle, damage=damage, half_above=_half_above(use, by_speed, hardest), peening_told=len(found) == 1
+        number=number, total=middle, damage=damage, half_above=_half_above(use, by_speed, hardest), peening_told=harms.peening_told
     )
+
+
+def spring_use(use: Use, sweep: Sweep, number: int, figures: FigureMap, facts: Mapping[str, str]) -> SpringUse | None:
+    """One spring of a sweep over a use; None where its wire is not told."""
+    harms = spring_harm(load_turns(sweep, number), figures, facts)
+    return used_by(use, harms, number) if harms is not None else None
 
 
 def _half_above(use: Use, by_speed: Mapping[float, float], total: float) -> float:

@@ -1,7 +1,8 @@
 """How an engine was used: hours by speed, out of an rpm log with its gaps named, or out of a few words."""
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
@@ -86,3 +87,23 @@ def of_profile(profile: str, hours: float, highest: float) -> Use:
         raise OutOfRangeError("Hours lie between nought and 100,000, the highest speed between nought and 30,000 rpm.")
     parts = PROFILES[profile]
     return _binned(np.array([part * highest for part, _ in parts]), np.array([share * hours * 3600.0 for _, share in parts]), ())
+
+
+def together(uses: Sequence[Use]) -> Use:
+    """Several uses as one: seconds of each bin added. Raises OutOfRangeError for none."""
+    if not uses:
+        raise OutOfRangeError("One use at least is wanted.")
+    longest = max(uses, key=lambda each: len(each.low))
+    seconds = np.zeros(len(longest.low))
+    for each in uses:
+        seconds[: len(each.seconds)] += each.seconds
+    return Use(
+        low=longest.low, seconds=seconds, highest=max(each.highest for each in uses), left_out=sum((each.left_out for each in uses), ())
+    )
+
+
+def stretched(use: Use, hours: float) -> Use:
+    """The same shares of speeds over as many hours. Raises OutOfRangeError for a use that lasted no time."""
+    if not (use.hours > 0.0 and math.isfinite(hours) and hours >= 0.0):
+        raise OutOfRangeError("A use that lasted some time is wanted, and hours of nought or more.")
+    return replace(use, seconds=use.seconds * (hours / use.hours))

@@ -3,7 +3,7 @@
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from rocklash.answers.logbook import logs_told, meter_of, ran_by_log
+from rocklash.answers.logbook import logs_told, meter_of, ran_by_log, seasons_words
 from rocklash.answers.pictures import made_anew
 from rocklash.answers.rows import side_rows
 from rocklash.commands.base import Command, Refused, number_of
@@ -20,7 +20,7 @@ class KeepRun(Command):
     judged = refreshes = False
 
     def apply(self) -> None:
-        """Hours, passes or fuel, on a day."""
+        """Hours, passes, fuel or seasons, up to a day."""
         told = self.cleaned
         fuel, note = told["fuel"], told["note"]
         seconds = told["ran"].value if told["ran"] else None
@@ -30,10 +30,11 @@ class KeepRun(Command):
             f"{seconds / 3600.0:.4g} h" if seconds else "",
             f"{told['passes']} passes" if told["passes"] else "",
             f"{1e3 * fuel.value:.3g} l" if fuel else "",
+            seasons_words(told["seasons"]),
         ]
         self.ledger.make(
             RunEntry, build=self.subject, made_on=told["made_on"] or timezone.localdate(), seconds=seconds, passes=told["passes"],
-            fuel=fuel.value if fuel else None, note=note, by=self.member.user,
+            fuel=fuel.value if fuel else None, seasons=told["seasons"], note=note, by=self.member.user,
         )  # fmt: skip
         self.note("", "", ", ".join(word for word in words if word))
 

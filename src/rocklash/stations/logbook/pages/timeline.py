@@ -7,6 +7,7 @@ from datetime import date, datetime
 from django.urls import reverse
 from django.utils import timezone
 
+from rocklash.answers.logbook import seasons_words
 from rocklash.records.models import (
     Build,
     CareEntry,
@@ -78,6 +79,7 @@ def _run_words(row: RunEntry) -> str:
         f"{row.seconds / 3600.0:.1f} h" if row.seconds else "",
         f"{row.passes} passes" if row.passes else "",
         f"{1e3 * row.fuel:.3g} l" if row.fuel else "",
+        seasons_words(row.seasons),
     ]
     return ", ".join(part for part in parts if part) + (f": {row.note}" if row.note else "")
 
@@ -168,10 +170,14 @@ def history_of(events: Iterable[Event], runs: Iterable[RunEntry]) -> History:
     kept = sorted(events, key=lambda each: (each.day, each.at))
     months: dict[str, list[float]] = {}
     for run in sorted(runs, key=lambda each: each.made_on):
-        sums = months.setdefault(f"{run.made_on:%B %Y}", [0.0, 0.0])
+        sums = months.setdefault(f"{run.made_on:%B %Y}", [0.0, 0.0, 0.0])
         sums[0] += (run.seconds or 0.0) / 3600.0
         sums[1] += run.passes or 0
-    ran = tuple((month, f"{hours:.1f} h" + (f", {passes:.0f} passes" if passes else "")) for month, (hours, passes) in months.items())
+        sums[2] += run.seasons or 0
+    ran = tuple(
+        (month, f"{hours:.1f} h" + (f", {passes:.0f} passes" if passes else "") + (f", {seasons_words(int(seasons))}" if seasons else ""))
+        for month, (hours, passes, seasons) in months.items()
+    )
     return History(
         measured=tuple(each for each in kept if each.measured), done=tuple(each for each in kept if not each.measured and each.kind in _DONE),
         told=tuple(each for each in kept if not each.measured and each.kind not in _DONE | {"ran"}), ran=ran,

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from rocklash.answers.results import BuildResult
+from rocklash.stations.logbook.pages.due import part_words
 from valvetrain.errors import OutOfRangeError
 from valvetrain.parts.engine import Side
 from valvetrain.studies.logbook.damage import Damage, Wear, against
@@ -34,32 +35,15 @@ class WearPage:
     missing: list[str]
 
 
-_ABSURD = 10.0  # mean lives used, even at the band's kind end: then it is the wire as told that cannot be
-
-
 def _band(found: Damage) -> str:
-    if found.low > _ABSURD:
+    if found.absurd:
         return "as told this wire would not last a run: look at its wire, diameter and grade again"
-    return f"{_part(found.low)} to {_part(found.high)} of a mean life"
+    return f"{part_words(found.low)} to {part_words(found.high)} of a mean life"
 
 
 def _more(found: SpringUse) -> list[str]:
     above = [f"half of it above {60 * found.half_above:,.0f} rpm"] if found.half_above else []
     return above if found.peening_told else [*above, "whether it is peened is not told: the band holds both"]
-
-
-def _part(value: float) -> str:
-    if value < 1e-6:
-        return "under a millionth"
-    return (
-        "over ten"
-        if value > _ABSURD
-        else f"{value:.1f}"
-        if value >= 0.1
-        else f"{value:.6f}".rstrip("0")
-        if value < 1e-4
-        else f"{value:.1g}"
-    )
 
 
 def _ratio(one: SpringUse, stock: SpringUse | None) -> str:

@@ -4,11 +4,13 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from rocklash.answers.logbook import seasons_words
 from rocklash.commands.base import Refused
 from rocklash.records.models import Build, RunEntry
 
 _ON = re.compile(r"^(?P<what>.+?)\s+on\s+(?P<name>.+)$", re.IGNORECASE | re.DOTALL)
 _PASSES = re.compile(r"^(\d{1,4})\s*pass(?:es)?$", re.IGNORECASE)
+_SEASONS = re.compile(r"^(?:(\d{1,2})|one|a)\s*seasons?$", re.IGNORECASE)
 _FUEL = re.compile(r"\d\s*(l|litres?|liters?|ml|cc|gal|gallons?)$", re.IGNORECASE)
 _USUAL = (0.5, 1.0, 1.5, 2.0)
 _NAMED, _OFFERED = 5, 4
@@ -27,11 +29,13 @@ def read(text: str) -> Quick:
     found = _ON.match(text.strip())
     what, name = (found["what"], found["name"].strip()) if found else (text.strip(), "")
     if not what:
-        raise Refused("Write what it ran and on which engine: 1.5 h on Plover, 6 passes on Plover, 12 l on Plover.")
-    fields = {"ran": "", "passes": "", "fuel": "", "note": "", "made_on": ""}
+        raise Refused("Write what it ran and on which engine: 1.5 h on Plover, 6 passes on Plover, 12 l on Plover, 1 season on Plover.")
+    fields = {"ran": "", "passes": "", "fuel": "", "seasons": "", "note": "", "made_on": ""}
     passes = _PASSES.match(what)
     if passes:
         fields["passes"] = passes[1]
+    elif seasons := _SEASONS.match(what):
+        fields["seasons"] = seasons[1] or "1"
     elif _FUEL.search(what):
         fields["fuel"] = what
     else:
@@ -57,7 +61,7 @@ def _amount(run: RunEntry) -> str:
     if run.seconds:
         hours = run.seconds / 3600.0
         return f"{hours:.4g} h" if hours >= 1.0 or abs(hours * 60.0 % 1.0) > 1e-6 else f"{hours * 60.0:g} min"
-    return f"{run.passes} passes" if run.passes else ""
+    return f"{run.passes} passes" if run.passes else seasons_words(run.seasons)
 
 
 def offers(runs: Iterable[RunEntry], build: Build | None) -> list[str]:
