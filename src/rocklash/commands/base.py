@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from rocklash.answers.results import BuildResult, result_of
 from rocklash.commands.ledger import Ledger
-from rocklash.records.models import Build, JournalEntry, Membership, Role
+from rocklash.records.models import Build, JournalEntry, Membership, Role, Workshop
 from rocklash.records.selectors.builds import build_or_404, refreshed
 from rocklash.ui.forms import BenchForm
 from valvetrain.errors import ValveTrainError
@@ -93,6 +93,7 @@ class Command:
     judged: ClassVar[bool] = True
     refreshes: ClassVar[bool] = True
     locks_build: ClassVar[bool] = True
+    locks_shop: ClassVar[bool] = False
     light: ClassVar[bool] = False
     nothing: ClassVar[str] = "Nothing was kept."
     taken_back: ClassVar[str] = ""
@@ -143,6 +144,20 @@ class Command:
             raise Refused(f"Meanwhile this became “{now or 'nothing'}”. Look at it; sent again, yours takes its place.", conflict=True)
         return True
 
+    def standing(self) -> object:
+        """What stands now of what this command writes over, read anew and without locks; None for one that writes over nothing, or looks by itself."""
+        return None
+
+    def stands(self) -> str:
+        """A short name for what stands now: the page's form carries it back."""
+        now = self.standing()
+        return "" if now is None else hashlib.blake2b(repr(now).encode(), digest_size=6).hexdigest()
+
+    def _as_shown(self) -> None:
+        shown = self.text("stands", 16)
+        if shown and shown != self.stands():
+            raise Refused("Meanwhile somebody changed this. Look at what it is now; sent again, yours takes its place.", conflict=True)
+
     def note(self, about: str, before: str = "", after: str = "") -> None:
         """What the journal says of it; the build's own name stands before `about`."""
         name = self.build.name if self.build else ""
@@ -158,6 +173,8 @@ class Command:
         nothing takes that back."""
         if self.build and self.locks_build:
             Build.objects.filter(pk=self.build.pk).update(updated_at=timezone.now())
+        if self.locks_shop:
+            Workshop.objects.select_for_update(no_key=True).get(pk=self.member.workshop_id)
 
     def apply(self) -> None:
         """Change the rows, or raise Refused."""
@@ -176,6 +193,7 @@ class Command:
             self._read_form()
             with transaction.atomic():
                 self.lock()
+                self._as_shown()
                 self.apply()
                 if not self.ledger.changes:
                     raise _NothingToDo  # noqa: TRY301  (takes the lock's note back)

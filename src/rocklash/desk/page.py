@@ -42,6 +42,20 @@ def run_sent(bench: Bench, command: type[Command] | None, target: Any = None) ->
     bench.do(command(bench.member, bench.build, request.POST, target=target, files=request.FILES, query=request.GET))
 
 
+def _standing(bench: Bench, takes: Commands, target: Target | None, place: dict[str, Any]) -> Callable[[str, dict[str, str]], str]:
+    """For the forms of a page: a name for what stands of what their command writes over, empty where it writes over nothing."""
+
+    def stands(act: str, sent: dict[str, str]) -> str:
+        command = takes.get(act)
+        if command is None or command.standing is Command.standing:
+            return ""
+        return command(
+            bench.member, bench.build, sent, target=target(bench, act, place) if target else None, query=bench.request.GET
+        ).stands()
+
+    return stands
+
+
 def build_page(
     station: str, template: str, commands: Commands | None = None, *, fold: bool = False, target: Target | None = None,
     after: Callable[[Bench], HttpResponse | None] | None = None, usual: str = "", reads: bool = False,
@@ -71,7 +85,12 @@ def build_page(
                 if answer:
                     return answer
             shown = present(bench, **place)
-            sent = {"refused": bench.refused, "typed": request.POST if bench.refused else {}, "action": request.get_full_path()}
+            sent: dict[str, Any] = {
+                "refused": bench.refused,
+                "typed": request.POST if bench.refused else {},
+                "action": request.get_full_path(),
+            }
+            sent["stands"] = _standing(bench, takes, target, place)
             sent["opened"] = "all" if request.GET.get("figures") == "all" else request.headers.get("X-Opened", "").split()
             context = (
                 frame(bench, station, fold=fold, reached=shown.pop("reached", None), measured=shown.pop("measured", ())) | sent | shown

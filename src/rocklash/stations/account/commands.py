@@ -148,6 +148,8 @@ class ChangeRole(_OfMember):
         if self.last and role != Role.OWNER:
             raise Refused("A workshop keeps an owner: make somebody else one first.")
         before = row.role
+        if not self.changed("role", before):
+            return
         self.ledger.set(row, role=role)
         self.note(str(row.user), before, role)
 

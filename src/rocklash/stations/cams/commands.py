@@ -114,7 +114,16 @@ class NewCam(_OfASide):
 
 
 class _OfACam(Command):
-    """A command on one cam, its target."""
+    """A command on one cam, its target: it writes over the cam's points and figures."""
+
+    def standing(self) -> object:
+        """Points and figures of the cam."""
+        return Part.objects.filter(pk=self.target.pk).values_list("lobe", "figures").first()
+
+    def lock(self) -> None:
+        """The cam too: it may lie in other builds."""
+        super().lock()
+        self.cam()
 
     def cam(self) -> Part:
         """The cam, locked."""

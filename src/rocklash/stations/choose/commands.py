@@ -85,6 +85,10 @@ class Weigh(_OfASide):
 
     verb = "what matters"
 
+    def standing(self) -> object:
+        """What matters so far."""
+        return [Search.objects.filter(build=self.subject, side=self.side.value).values_list("weights", flat=True).first()]
+
     def apply(self) -> None:
         """All five at once."""
         row, weights = self.row(), []
@@ -107,6 +111,11 @@ class ProposeSet(_OfASide):
     verb = "proposed a set"
     judged = True
     nothing = "Nothing was changed."
+
+    def standing(self) -> object:
+        """Parts and heights of the side."""
+        mine = SetupSide.objects.filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED, side=self.side.value)
+        return list(mine.values_list("figures", *(f"{column}_id" for column in COLUMNS.values()), "low_cam_id"))
 
     def apply(self) -> None:
         """Parts, heights and shim together; what was estimated of a part in the search is told in the part, so that page and search agree."""
@@ -253,6 +262,10 @@ class KeepFamily(Command):
 
     verb = "family"
     judged = False
+
+    def standing(self) -> object:
+        """The family it is of."""
+        return Engine.objects.values_list("family", flat=True).get(pk=self.subject.engine_id)
 
     def apply(self) -> None:
         """The family's name."""

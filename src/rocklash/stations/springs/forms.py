@@ -51,7 +51,6 @@ class SwingForm(BenchForm):
     """A rocker's or finger's inertia: which way it is known by, and the figures of that way."""
 
     prefix_id = "sw"
-    row = forms.CharField(required=False, widget=forms.HiddenInput)
     way = OneOfField(
         [
             ("pendulum", "swinging it from its pivot: mass, centre, swings, seconds, valve arm"),

@@ -163,7 +163,7 @@ def valves(bench: Bench) -> dict[str, Any]:
         whose.setdefault(said, []).append(str(part))
     shared = [f"{', '.join(names)}: {said[0].lower()}{said[1:]}" for said, names in whose.items() if said]
     stale = stale_notes(changes_of(build), heights, side.value, Subject.HEIGHT)
-    return {"page": page, "stale": stale, "shared": shared, "swing": bench.form(valve_commands.KeepSwing, row=page.row if page else "")}
+    return {"page": page, "stale": stale, "shared": shared, "swing": bench.form(valve_commands.KeepSwing)}
 
 
 @build_page("springs", "springs/force.html", reads=True)

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 from django import template
 from django.template import Context
 from django.template.loader import get_template
-from django.utils.html import format_html
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from rocklash.ui.drawings import shapes
@@ -80,9 +80,15 @@ def piece(template_name: str, **drawn: Hashable) -> SafeString:
 
 
 @register.simple_tag(takes_context=True)
-def act(context: Context, name: str = "") -> SafeString:
-    """What every form that changes something carries: the token, which command it is, and a key by which a form sent twice is done once."""
-    named = format_html('<input type="hidden" name="act" value="{}">', name) if name else ""
+def act(context: Context, name: str = "", **row: object) -> SafeString:
+    """What every form that changes something carries: the token, which command it is, on which row, what stands of it, and a key by which a form sent twice
+    is done once."""
+    sent = {"act": name} if name else {}
+    sent |= {key: str(value) for key, value in row.items()}
+    told = context.get("stands")
+    shown = told(name, sent) if told else ""
+    sent |= {"stands": shown} if shown else {}
+    named = format_html_join("", '<input type="hidden" name="{}" value="{}">', sent.items())
     token = context.get("csrf_token", "")
     return format_html(
         '<input type="hidden" name="csrfmiddlewaretoken" value="{}">{}<input type="hidden" name="once" value="{}">',

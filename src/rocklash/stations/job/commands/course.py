@@ -21,6 +21,10 @@ class KeepPromise(JobCommand):
     verb = "promised day"
     form = PromiseForm
 
+    def standing(self) -> object:
+        """The day that is promised."""
+        return [self.told("promised")]
+
     def apply(self) -> None:
         """An empty day promises none."""
         job, day = self.open_job(), self.cleaned["promised"]
@@ -135,6 +139,11 @@ class KeepHabits(Command):
     verb = "ways of this workshop"
     form = HabitsForm
     judged = refreshes = locks_build = False
+    locks_shop = True
+
+    def standing(self) -> object:
+        """The ways that stand."""
+        return Workshop.objects.values_list("day_hours", "hour_price", "schools").get(pk=self.member.workshop_id)
 
     def apply(self) -> None:
         """Schools by name, beside hours and price."""

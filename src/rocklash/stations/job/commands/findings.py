@@ -25,6 +25,11 @@ class KeepFinding(_OnBuild):
     verb = "finding"
     form = FindingForm
 
+    def standing(self) -> object:
+        """The finding that is corrected; of a new one nothing."""
+        mine = Finding.objects.filter(build=self.subject, pk=number_of(self.text("finding")))
+        return mine.values_list("part", "position_id", "place", "sign", "grade", "words", "measured").first()
+
     def apply(self) -> None:
         """A `finding` named is corrected; a sign of the list brings its grade where none was chosen."""
         told, known = self.cleaned, signs()
@@ -70,6 +75,10 @@ class SettleFinding(_OnBuild):
     """Say what became of it; an empty word opens it again."""
 
     verb = "finding settled"
+
+    def standing(self) -> object:
+        """What became of it so far."""
+        return Finding.objects.filter(build=self.subject, pk=number_of(self.text("finding"))).values_list("settled", flat=True).first()
 
     def apply(self) -> None:
         """`settled` in words."""
@@ -125,6 +134,12 @@ class KeepPlace(_OnBuild):
     """Keep which part went to a valve: where it came from, which way round, and why."""
 
     verb = "part moved"
+
+    def standing(self) -> object:
+        """Which parts lie at other valves."""
+        return list(
+            PartPlace.objects.filter(build=self.subject).order_by("pk").values_list("slot", "position_id", "came_from", "way", "why")
+        )
 
     def apply(self) -> None:
         """`slot`, `valve` and `came_from` by name; a part back at its own place as it was is no move."""

@@ -13,6 +13,10 @@ class KeepHelper(JobCommand):
     verb = "helpers of the job"
     form = HelperForm
 
+    def standing(self) -> object:
+        """What they are told now."""
+        return self.told("helper")
+
     def apply(self) -> None:
         """As the form has it; stages must be readable."""
         job, told = self.open_job(), {key: value for key, value in self.cleaned.items() if value not in (None, "")}

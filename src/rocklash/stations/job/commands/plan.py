@@ -30,6 +30,10 @@ class JobCommand(Command):
             raise Refused("No job is under way: begin one first.", conflict=True)
         return found
 
+    def told(self, column: str) -> object:
+        """One column of the open job as it stands, not locked; None where no job is under way."""
+        return Job.objects.filter(build=self.subject, closed_at=None).values_list(column, flat=True).first()
+
     def job(self) -> tuple[Job, Plan]:
         """The same with its plan. Raises Refused where there is none."""
         found = self.open_job()
@@ -167,6 +171,11 @@ class SetWay(JobCommand):
     """Do something in another way for the rest of this job."""
 
     verb = "way of working"
+
+    def standing(self) -> object:
+        """The way of this school, in this job."""
+        found = self.told("spec")
+        return found.get(self.text("school", 16), "") if isinstance(found, dict) else ""
 
     def apply(self) -> None:
         """`school` and `way`."""

@@ -2,6 +2,7 @@
 
 import secrets
 
+from django.db.models import Q
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -19,6 +20,12 @@ class KeepRule(Command):
 
     verb, form = "due rule", forms.RuleForm
     judged = refreshes = False
+    locks_shop = True
+
+    def standing(self) -> object:
+        """The rules as typed so far: the same one typed again is written over."""
+        rows = DueRule.objects.filter(Q(build=self.subject) | Q(build=None), workshop=self.member.workshop)
+        return list(rows.order_by("pk").values_list("what", "unit", "least", "most", "page", "does"))
 
     def apply(self) -> None:
         """Of this engine's manual, or of the workshop."""

@@ -151,6 +151,11 @@ class KeepStart(Command):
     verb, form = "part runs since", forms.StartForm
     judged = refreshes = False
 
+    def standing(self) -> object:
+        """Since when it runs."""
+        mine = PartStart.objects.filter(build=self.subject, part=number_of(self.text("part")), side=self.text("side", 8))
+        return mine.values_list("made_on", "had").first() or "nothing"
+
     def apply(self) -> None:
         """A part of the proposed set-up, on its side."""
         told = self.cleaned

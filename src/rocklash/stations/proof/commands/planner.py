@@ -22,6 +22,11 @@ class KeepTable(Command):
 
     verb = "test planner"
     judged = refreshes = locks_build = False
+    locks_shop = True
+
+    def standing(self) -> object:
+        """The table of one test, where the workshop has its own."""
+        return Workshop.objects.values_list("rev_tests", flat=True).get(pk=self.member.workshop_id).get(self.text("key"), "usual")
 
     def apply(self) -> None:
         """The test of `key`; cells `p-<outcome>-<cause>` in 100 cases, `minutes`, `money`; `usual` puts back what ships."""

@@ -63,7 +63,16 @@ class UseObservation(Command):
 
 
 class _OfASpring(Command):
-    """A command on one spring, its target."""
+    """A command on one spring, its target: it writes over what the part tells."""
+
+    def standing(self) -> object:
+        """Figures and words of the spring."""
+        return Part.objects.filter(pk=self.target.pk).values_list("figures", "facts").first()
+
+    def lock(self) -> None:
+        """The spring too: it may lie in other builds."""
+        super().lock()
+        self.spring()
 
     def spring(self) -> Part:
         """The spring, locked."""

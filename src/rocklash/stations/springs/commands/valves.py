@@ -95,6 +95,10 @@ class LayShims(_OfARow):
 
     verb = "spring shims"
 
+    def standing(self) -> object:
+        """The shims under the valves of this side."""
+        return list(ValveFit.objects.filter(setup_side=number_of(self.text("row"))).order_by("pk").values_list("position_id", "shim"))
+
     def apply(self) -> None:
         """The plan as the page shows it, to the seat load its address names or to what the goal needs."""
         row = self.side_row()
@@ -155,6 +159,11 @@ class KeepSwing(_OfARow):
 
     verb = "inertia"
     form = SwingForm
+
+    def standing(self) -> object:
+        """The follower's mass."""
+        row = SetupSide.objects.filter(setup__build=self.subject, pk=number_of(self.text("row"))).select_related("follower").first()
+        return row.follower.figures.get("mass", "none") if row and row.follower else None
 
     def apply(self) -> None:
         """`way` names which figures count."""
