@@ -29,6 +29,7 @@ from rocklash.records.models import (
     DueState,
     Engine,
     Finding,
+    GapReading,
     Job,
     JobWait,
     JournalEntry,
@@ -44,10 +45,14 @@ from rocklash.records.models import (
     SetupSide,
     SpringLog,
     User,
+    ValveFit,
 )
+from rocklash.records.selectors.board import BEARS, what_bears
+from rocklash.records.selectors.builds import PART_FIELDS
 from rocklash.records.selectors.search import SOURCES, query_of, search
 from tests.rocklash.conftest import address, client_for
 from valvetrain.formats import build_file
+from valvetrain.parts.gaps import GapKind, Way
 from valvetrain.studies.logbook.due import State, Whose
 
 TODAY = timezone.localdate
@@ -385,6 +390,43 @@ def _demo(name: str) -> str:
     from tests.rocklash.conftest import DEMO
 
     return (DEMO / f"{name}.json").read_text(encoding="utf-8")
+
+
+def test_every_row_that_bears_on_a_verdict_is_in_its_name(petrel: Build, client: Client) -> None:
+    """Whatever the judgement is made of changes the name by which the board remembers it; what does not bear on it leaves the verdict alone."""
+    name = lambda: what_bears([petrel])[petrel.pk]
+    assert name() == name()
+    assert name()[0] == petrel.engine.positions.count()
+    side = SetupSide.objects.filter(setup__build=petrel, setup__role="proposed").first()
+    assert side is not None
+    place = petrel.engine.positions.first()
+    assert place is not None
+    seen = {name()[1]}
+    for change in (
+        lambda: Position.objects.filter(pk=place.pk).update(deviation=1e-4),
+        lambda: Engine.objects.filter(pk=petrel.engine_id).update(description="another"),
+        lambda: SetupSide.objects.filter(pk=side.pk).update(figures={}),
+        lambda: ValveFit.objects.create(setup_side=side, position=place, shim=0.2e-3),
+        lambda: GapReading.objects.create(
+            build=petrel, position=place, gap=next(iter(GapKind)).value, way=next(iter(Way)).value, value=1.2e-3, spread=1e-5
+        ),
+        lambda: JournalEntry.objects.create(workshop=petrel.workshop, build=petrel, verb="tick", about="a step"),
+        lambda: type(petrel.workshop).objects.filter(pk=petrel.workshop_id).update(own={"float": {"used": False, "results": []}}),
+        *[
+            lambda slot=slot: Part.objects.filter(pk=getattr(side, f"{slot}_id")).update(note=f"seen {slot}")
+            for slot in PART_FIELDS
+            if getattr(side, f"{slot}_id")
+        ],
+    ):
+        change()
+        assert name()[1] not in seen
+        seen.add(name()[1])
+    page = client.get("/shop/shed/")
+    spring = Part.objects.get(pk=side.outer_spring_id)
+    spring.figures["rate"] = {"value": 9e3, "spread": 0.0, "basis": "card"}
+    spring.save()
+    assert client.get("/shop/shed/").context["rows"][0].sentence != page.context["rows"][0].sentence
+    assert all(f"z.{slot}_id" in BEARS for slot in PART_FIELDS)
 
 
 def test_an_archived_build_is_off_the_board_and_back_again(petrel: Build, client: Client, viewer: Membership, stranger: Membership) -> None:

@@ -1,5 +1,6 @@
 """Results of the core for a build, kept by content: the same figures are never judged twice in one process."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from rocklash.answers import store
@@ -68,6 +69,17 @@ def _judged(record: BuildRecord) -> BuildResult:
     except ValveTrainError as error:
         answer = BuildResult(record, None, error.sentence)
     store.remember("review", key, answer)
+    return answer
+
+
+def result_by_rows(build: Build, rows: str, load: Callable[[Build], Build]) -> BuildResult:
+    """The judgement of a build whose rows have this name (selectors.board.what_bears): remembered, or else judged of the build as `load` gives it whole."""
+    key = f"rows-{rows}"
+    same: BuildResult | None = store.recall("build", key)
+    if same is not None:
+        return same
+    answer = result_of(load(build))
+    store.remember("build", key, answer)
     return answer
 
 

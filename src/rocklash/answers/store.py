@@ -13,7 +13,7 @@ import valvetrain
 
 # How many of each kind a process keeps: a review with its lobes is some 100 kB, a motion with its traces about 2 MB.
 _ROOM = {
-    "build": 512,
+    "build": 1024,
     "review": 512,
     "motion": 40,
     "strain": 4000,

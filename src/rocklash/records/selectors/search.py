@@ -90,6 +90,15 @@ def _one(source: Source) -> str:
     # where a word may stand in every one, that is the quicker way, and there the database chooses by itself
     newest = "t.id" if source.kind == "change" else "t.id + 0"
     words = f"to_tsvector('simple', {text_of(tuple(f't.{name}' for name in source.columns))})"
+    if source.workshop == "t.workshop_id" and source.joins:
+        # a word may stand in every engine: the newest are chosen before their builds are looked for
+        inner = (
+            f"(SELECT * FROM {source.table} t WHERE t.workshop_id = %(shop)s AND {words} @@ {_QUERY} ORDER BY {newest} DESC LIMIT {_EACH})"  # noqa: S608
+        )
+        return (
+            f"(SELECT '{source.kind}' AS kind, {source.title} AS words, {source.build} AS build, {source.row} AS row, "  # noqa: S608  (written here)
+            f"ts_rank({words}, {_QUERY}) AS rank FROM {inner} t {source.joins})"
+        )
     return (
         f"(SELECT '{source.kind}' AS kind, {source.title} AS words, {source.build} AS build, {source.row} AS row, "  # noqa: S608  (written here)
         f"ts_rank({words}, {_QUERY}) AS rank FROM {source.table} t {source.joins} "

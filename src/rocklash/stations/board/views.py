@@ -10,11 +10,11 @@ from django.utils.http import urlencode
 
 from rocklash.answers.archive.writing import written
 from rocklash.answers.due import refresh
-from rocklash.answers.results import result_of
+from rocklash.answers.results import result_by_rows
 from rocklash.commands.base import BEFORE, Command, number_of, require_change, require_owner
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.board import SHOWN, Asked, board_query, laid_out
+from rocklash.records.selectors.board import SHOWN, Asked, laid_out, numbers_as_asked, page_of, what_bears
 from rocklash.records.selectors.builds import build_row_or_404, newest_sessions, with_parts
 from rocklash.records.selectors.due import open_reminders
 from rocklash.records.selectors.search import search
@@ -49,11 +49,20 @@ def _sent(request: HttpRequest, member: Membership) -> None:
 
 
 def _rows(member: Membership, page: Iterable[Build]) -> list[BoardRow]:
-    refresh(member.workshop, timezone.localdate(), only=[build.pk for build in page])
-    builds = with_parts(page)
+    builds = list(page)
+    refresh(member.workshop, timezone.localdate(), only=[build.pk for build in builds])
+    bears = what_bears(builds)
+    whole = lambda build: with_parts([build])[0]
     told_of, sessions, system = laid_out(builds), newest_sessions(builds), UnitSystem(member.user.unit_system)
     return [
-        board_row(build, result_of(build), sessions.get(build.pk), len(build.engine.positions.all()), system, told_of.get(build.pk, {}))
+        board_row(
+            build,
+            result_by_rows(build, bears[build.pk][1], whole),
+            sessions.get(build.pk),
+            bears[build.pk][0],
+            system,
+            told_of.get(build.pk, {}),
+        )
         for build in builds
     ]
 
@@ -65,13 +74,13 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
         _sent(request, member)
         return redirect(request.get_full_path())
     asked = _asked(request)
-    pages = Paginator(board_query(member.workshop, asked), _PER_PAGE)
+    pages = Paginator(numbers_as_asked(member.workshop, asked), _PER_PAGE)
     page = pages.get_page(request.GET.get("page"))
     kept = urlencode(
         [(key, value) for key, value in (("show", asked.show), ("q", asked.words), ("use", asked.use)) if value and value != "board"]
     )
     context = {
-        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": _rows(member, page), "page": page, "asked": asked,
+        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
         "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
     }  # fmt: skip
     return render(request, "board/board.html", context)

@@ -27,8 +27,10 @@ from valvetrain.units import told
 _SHOWN = 60
 
 
-def _meter(bench: Bench) -> Meter:
-    return meter_of(rows.runs_of(bench.build), rows.metered_sheets(bench.build))
+def _meter(bench: Bench, laid: timeline.Rows | None = None) -> Meter:
+    """By all sheets and runs; the sheets of the line are all there are where it holds no more than it shows."""
+    whole = laid is not None and len(laid.sheets) <= _SHOWN
+    return meter_of(rows.runs_of(bench.build), laid.sheets if laid and whole else rows.metered_sheets(bench.build))
 
 
 def _laid(build: Build, most: int = rows.MOST) -> timeline.Rows:
@@ -82,7 +84,7 @@ def timeline_view(bench: Bench) -> dict[str, Any]:
     kinds, words = asked.getlist("kind"), asked.get("q", "")[:80]
     whole = bool(kinds or words or asked.get("all"))
     laid = _laid(bench.build, rows.MOST if whole else _SHOWN + 1)
-    events, meter = timeline.chosen(_events(bench, laid), kinds, words), _meter(bench)
+    events, meter = timeline.chosen(_events(bench, laid), kinds, words), _meter(bench, laid)
     shown = len(events) if asked.get("all") else _SHOWN
     return {
         "hours": f"{meter.hours():.1f}", "passes": meter.passes(), "backwards": meter.backwards, "events": events[:shown], "more": len(events) > shown,
