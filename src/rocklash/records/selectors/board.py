@@ -73,16 +73,19 @@ def page_of(workshop: Workshop, numbers: list[int]) -> list[Build]:
     return [found[number] for number in numbers if number in found]
 
 
-# Every row that bears on a verdict, as the database writes it: where this is the same nothing is read and judged anew. Wider than need be (a name may
-# change a build's own row), never narrower.
+# Versions of all rows that bear on a verdict, as the database counts them: where they are the same nothing is read and judged anew. Wider than need be (a
+# new name changes a build's own row too), never narrower. Good while this process lives: a version may come again in another life of the database.
 BEARS = """
-SELECT b.id, (SELECT count(*) FROM records_position p WHERE p.engine_id = b.engine_id), md5(concat_ws('|', b::text, e::text, w.own::text,
-  (SELECT string_agg(p::text, '|' ORDER BY p.id) FROM records_position p WHERE p.engine_id = b.engine_id),
-  (SELECT string_agg(concat_ws('|', s::text, z::text, (SELECT string_agg(f::text, '|' ORDER BY f.id) FROM records_valvefit f WHERE f.setup_side_id = z.id)), '|' ORDER BY z.id)
+SELECT b.id, (SELECT count(*) FROM records_position p WHERE p.engine_id = b.engine_id), md5(concat_ws('|', b.xmin, b.cmin, b.ctid, e.id, e.xmin, e.cmin, e.ctid, w.own::text,
+  (SELECT string_agg(concat_ws(':', p.id, p.xmin, p.cmin, p.ctid), '|' ORDER BY p.id) FROM records_position p WHERE p.engine_id = b.engine_id),
+  (SELECT string_agg(concat_ws(':', s.id, s.xmin, s.cmin, s.ctid, z.id, z.xmin, z.cmin, z.ctid), '|' ORDER BY z.id)
      FROM records_setup s JOIN records_setupside z ON z.setup_id = s.id WHERE s.build_id = b.id),
-  (SELECT string_agg(q::text, '|' ORDER BY q.id) FROM records_part q WHERE q.id IN (
-     SELECT unnest(ARRAY[z.cam_id, z.low_cam_id, z.valve_id, z.retainer_id, z.keepers_id, z.follower_id, z.shim_id, z.outer_spring_id, z.inner_spring_id]) FROM records_setup s JOIN records_setupside z ON z.setup_id = s.id WHERE s.build_id = b.id)),
-  (SELECT string_agg(g::text, '|' ORDER BY g.id) FROM records_gapreading g WHERE g.build_id = b.id),
+  (SELECT string_agg(concat_ws(':', f.id, f.xmin, f.cmin, f.ctid), '|' ORDER BY f.id)
+     FROM records_setup s JOIN records_setupside z ON z.setup_id = s.id JOIN records_valvefit f ON f.setup_side_id = z.id WHERE s.build_id = b.id),
+  (SELECT string_agg(concat_ws(':', q.id, q.xmin, q.cmin, q.ctid), '|' ORDER BY z.id, q.id) FROM records_setup s JOIN records_setupside z ON z.setup_id = s.id
+     CROSS JOIN LATERAL unnest(ARRAY[z.cam_id, z.low_cam_id, z.valve_id, z.retainer_id, z.keepers_id, z.follower_id, z.shim_id, z.outer_spring_id, z.inner_spring_id]) u(id)
+     JOIN records_part q ON q.id = u.id WHERE s.build_id = b.id),
+  (SELECT string_agg(concat_ws(':', g.id, g.xmin, g.cmin, g.ctid), '|' ORDER BY g.id) FROM records_gapreading g WHERE g.build_id = b.id),
   (SELECT max(l.id)::text FROM records_journalentry l WHERE l.build_id = b.id)))
   FROM records_build b JOIN records_engine e ON e.id = b.engine_id JOIN records_workshop w ON w.id = b.workshop_id WHERE b.id = ANY(%s)
 """
