@@ -13,7 +13,8 @@ from rocklash.records.models import Workshop
 MOST = 60  # hits in all
 _EACH = 20  # of one kind
 _WORDS = 8
-_NEAR = "0.3"  # of the trigrams of what was typed: two letters changed about in a word of six. Source: judgement
+# Of the trigrams of what was typed: two letters changed about in a word of six; of a longer text more must be right. Source: judgement
+_NEAR, _NEAR_LONG, _LONG = "0.3", "0.45", 10
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,9 +130,10 @@ _SIMILAR = (
 
 
 def query_of(text: str) -> str:
-    """What was typed as a query: every word, whole or begun. Empty where it holds no word."""
+    """What was typed as a query: every word, whole or begun; beside others a word of one or two letters whole. Empty where it holds no word."""
     words = re.findall(r"[^\W_]+(?:[.\-'][^\W_]+)*", text)[:_WORDS]
-    return " & ".join(f"'{word.replace(chr(39), chr(39) * 2)}':*" for word in words)
+    begun = lambda word: ":*" if len(words) == 1 or len(word) > 2 or word.isdigit() else ""
+    return " & ".join(f"'{word.replace(chr(39), chr(39) * 2)}'{begun(word)}" for word in words)
 
 
 def search(workshop: Workshop, text: str) -> tuple[list[Hit], bool]:
@@ -144,7 +146,9 @@ def search(workshop: Workshop, text: str) -> tuple[list[Hit], bool]:
         found, nearly = cursor.fetchall(), False
         if not found:
             with transaction.atomic():
-                cursor.execute("SELECT set_config('pg_trgm.word_similarity_threshold', %s, TRUE)", [_NEAR])
+                cursor.execute(
+                    "SELECT set_config('pg_trgm.word_similarity_threshold', %s, TRUE)", [_NEAR_LONG if len(text.strip()) > _LONG else _NEAR]
+                )
                 cursor.execute(_SIMILAR, {"shop": workshop.pk, "text": text.strip()[:60]})
                 found, nearly = cursor.fetchall(), True
     hits: dict[tuple[str, int | None, str], Hit] = {}
