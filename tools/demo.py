@@ -1,7 +1,9 @@
 """make demo: install, start PostgreSQL and the web server on loopback, load the demo once, and say where it is."""
 
 import contextlib
+import functools
 import os
+import pwd
 import signal
 import subprocess
 import sys
@@ -56,11 +58,31 @@ def _answers(port: int) -> bool:
         return False
 
 
+@functools.cache
+def _lesser() -> tuple[list[str], dict[str, str]]:
+    """How the site's programs are begun: started as root, as a lesser account that can read the project and write backups; else as they are."""
+    if os.geteuid() != 0:
+        return [], {}
+    account, backup, scratch = pwd.getpwnam("www-data"), ROOT / "var/backup", Path("/tmp/rocklash-www")
+    words = ["setpriv", f"--reuid={account.pw_uid}", f"--regid={account.pw_gid}", "--clear-groups"]
+    if subprocess.run(
+        [*words, "test", "-x", str(prepare.VENV / "bin/python"), "-a", "-r", str(ROOT / "manage.py")], check=False, cwd="/"
+    ).returncode:
+        print("The project lies where only root can read: the site runs as root here. Move it, or start it as somebody else.", flush=True)
+        return [], {}
+    for folder in (backup, scratch):
+        folder.mkdir(parents=True, exist_ok=True)
+        for each in (folder, *folder.iterdir()):
+            os.chown(each, account.pw_uid, account.pw_gid)
+    return words, {"HOME": str(scratch), "XDG_CACHE_HOME": str(scratch)}
+
+
 def _workers(bin_folder: Path, environment: dict[str, str]) -> list[subprocess.Popen[bytes]]:
     """`make demo WORKERS=2`: processes that take what lasts longer than a page may from the queue in the database."""
-    command = [str(bin_folder / "python"), str(ROOT / "manage.py"), "run_worker"]
+    lesser, more = _lesser()
+    command = [*lesser, str(bin_folder / "python"), str(ROOT / "manage.py"), "run_worker"]
     count = int(os.environ.get("WORKERS") or "1")
-    return [subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True) for _ in range(count)]
+    return [subprocess.Popen(command, env=environment | more, cwd=ROOT, start_new_session=True) for _ in range(count)]
 
 
 def _watch(process: subprocess.Popen[bytes], database: int) -> int:
@@ -77,11 +99,12 @@ def _watch(process: subprocess.Popen[bytes], database: int) -> int:
 
 
 def _serve(bin_folder: Path, environment: dict[str, str], port: int) -> int:
+    lesser, more = _lesser()
     command = [
-        str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
+        *lesser, str(bin_folder / "gunicorn"), "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--log-level", "warning",
         "--no-control-socket", "--preload", "rocklash.config.wsgi",
     ]  # fmt: skip
-    process = subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True)
+    process = subprocess.Popen(command, env=environment | more, cwd=ROOT, start_new_session=True)
     workers = _workers(bin_folder, environment)
     try:
         while not _answers(port):

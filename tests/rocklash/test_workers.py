@@ -20,6 +20,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 from rocklash.answers import store, tasks
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
 from rocklash.answers.choose import begin, plan_of, progress_of, stop
+from rocklash.answers.motion import STRAIN, strain_key
 from rocklash.answers.results import BuildResult, result_of, train_key, trains_of
 from rocklash.commands.builds import keep_record
 from rocklash.demo.shelf_parts import load_parts
@@ -29,6 +30,7 @@ from tests.rocklash.conftest import address, client_for
 from valvetrain.formats import build_file
 from valvetrain.parts.engine import Side
 from valvetrain.studies.choose.search import merged, search_shard, shards_of
+from valvetrain.studies.logbook.spring_use import LoadTurns
 
 ROOT = Path(__file__).resolve().parents[2]
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
@@ -146,6 +148,12 @@ def test_what_is_left_out_is_cancelled_and_a_page_tells_the_share(
     assert asked["HX-Retarget"] == "#motion-pending"
     again = address(build, "motion/") + "?next=" + address(build, "springs/")
     _until(lambda: "HX-Retarget" not in client_for(member, htmx=True).get(again), 120, "the motion arrives on the page")
+    keys = [strain_key(key) for (role, _), key in answer.train_keys.items() if role == "proposed"]
+    tasks.forget(STRAIN)
+    assert all(
+        isinstance(each.value[0], LoadTurns) for each in tasks.peek_many(STRAIN, keys).values()
+    )  # beside the motion, not in its place
+    assert len(tasks.peek_many(STRAIN, keys)) == len(set(keys))
 
 
 def test_two_workers_share_a_search_and_find_what_one_would(

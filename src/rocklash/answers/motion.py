@@ -35,11 +35,16 @@ def motion_of(train: TrainSide, goal: Goal, place: ValvePosition | None = None, 
     return found
 
 
+def strain_key(motion: str) -> str:
+    """The name of the turns of force that belong to a motion of this name: in the database all kinds share one list of names."""
+    return f"strain-{motion}"
+
+
 def _reviewed(train: TrainSide, goal: Goal, place: ValvePosition | None, before: MotionReview | None, key: str) -> MotionReview:
     """The motion; the turns of force in each spring outlive it, being small beside it."""
     found = review_motion(train, goal, place, before=before)
     if found.sweep is not None and place is None:
-        tasks.keep(STRAIN, key, tuple(load_turns(found.sweep, number) for number in range(len(train.springs))))
+        tasks.keep(STRAIN, strain_key(key), tuple(load_turns(found.sweep, number) for number in range(len(train.springs))))
     return found
 
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from rocklash.answers import tasks
 from rocklash.answers.logbook import log_of
-from rocklash.answers.motion import STRAIN
+from rocklash.answers.motion import STRAIN, strain_key
 from rocklash.answers.results import BuildResult, result_of
 from rocklash.records.models import Build
 from rocklash.records.selectors.logbook import logs_of
@@ -87,6 +87,6 @@ def _told(part: Any) -> bool:
 
 
 def _loads(answer: BuildResult) -> dict[Side, Sequence[Any]]:
-    keys = {side: key for (role, side), key in answer.train_keys.items() if role == "proposed"}
+    keys = {side: strain_key(key) for (role, side), key in answer.train_keys.items() if role == "proposed"}
     known = tasks.peek_many(STRAIN, list(keys.values()))
     return {side: each.value for side, key in keys.items() if isinstance(each := known.get(key), tasks.Ready)}
