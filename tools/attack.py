@@ -3,6 +3,7 @@
 Under five minutes, each with its count; a short form of each runs with the tests, this one is for a look before a release.
 """
 
+import contextlib
 import os
 import random
 import re
@@ -13,7 +14,6 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import cluster
@@ -21,8 +21,14 @@ import prepare
 from attackers import Environment, Hand, Site, ask_database, digests, python, together
 
 HOSTILE_SECONDS, MOST_INPUTS = 60.0, 5000  # of each of two processes
-PAIRS, WRITES, KILLS, DISK = 250, 500, 24, 900  # pairs of writes, runs entered between kills, kills, MB of the small disk
+PAIRS, WRITES, DISK, MOST_SECONDS = 250, 500, 900, 75.0  # pairs of writes, runs to be acknowledged, MB of the small disk, seconds for it
 CLIENTS, SECONDS, THINKS = 8, 30.0, 0.5  # people at once, for how long, seconds between their presses
+LEFT_OUT = {
+    "django_session",
+    "axes_accessattempt",
+    "axes_accesslog",
+    "axes_accessfailurelog",
+}  # of every backup: sessions and who tried the door
 Told = dict[str, str]
 
 
@@ -116,44 +122,59 @@ def eight(environment: Environment, _: Path, told: Told) -> bool:
     return not wrong
 
 
-def _written(environment: Environment, folder: Path, harm: Callable[[int, Site], None], each: int, writes: int) -> tuple[int, int]:
-    """Runs acknowledged, and those kept, while harm is done after every so many."""
+def _bring_up(folder: Path) -> None:
+    """The database started again; what a dead postmaster left running has to end first."""
+    end = time.monotonic() + 30
+    while time.monotonic() < end:
+        try:
+            server = cluster.start(folder, durable=True)
+        except (cluster.ClusterError, OSError):
+            time.sleep(0.3)
+            continue
+        if cluster.port_open(server.port):
+            return
+
+
+def _written(environment: Environment, folder: Path, harm: Callable[[int, Site], None], every: float, writes: int) -> tuple[int, int, int]:
+    """Runs acknowledged, those kept, and how often harm was done, which is every so many seconds until so many runs are acknowledged."""
     count = "select count(*) from records_runentry"
     site, before, acknowledged = Site(environment), int(ask_database(environment, count)), 0
-    hand = Hand(site.base, "builder")
-    for number in range(writes):
-        if number % each == each // 2:
-            threading.Thread(target=harm, args=(number // each, site), daemon=True).start()
+    hand, harms, begun, number = Hand(site.base, "builder"), list[threading.Thread](), time.monotonic(), 0
+    while acknowledged < writes and time.monotonic() - begun < MOST_SECONDS:
+        if time.monotonic() - begun > every * (len(harms) + 0.5):
+            harms.append(threading.Thread(target=harm, args=(len(harms), site), daemon=True))
+            harms[-1].start()
+        number += 1
         status, page = hand.post("/shop/skerrow/ran/", text="10 min on Petrel 1498", once=f"{folder.name}{harm.__name__}{number}")
         acknowledged += status == 200 and "Logbook of Petrel" in page
-        if status == 0:
-            time.sleep(0.1)
-    time.sleep(2.0)
+        if status != 200:
+            time.sleep(0.05)
+    for each_harm in harms:
+        each_harm.join(timeout=60)
+    _bring_up(folder)
     kept = int(ask_database(environment, count)) - before
     site.stop()
-    return acknowledged, kept
+    return acknowledged, kept, len(harms)
 
 
 def kills(environment: Environment, folder: Path, told: Told) -> bool:
     """Workers, master and postmaster killed with signal 9 while runs are entered."""
 
-    def killed(number: int, site: Site) -> None:
-        if number % 6 == 5:
-            pid = int((folder / "data/postmaster.pid").read_text().split()[0])
-            os.kill(pid, signal.SIGKILL)
-            time.sleep(0.3)
-            (folder / "data/postmaster.pid").unlink(missing_ok=True)
-            cluster.start(folder, durable=True)
-        elif number % 6 == 2:
-            site.kill()
-            site.start()
-        elif site.workers():
-            os.kill(random.choice(site.workers()), signal.SIGKILL)  # noqa: S311
+    one_at_a_time = threading.Lock()
 
-    acknowledged, kept = _written(environment, folder, killed, WRITES // KILLS, WRITES)
-    told["acknowledged under kill -9"] = (
-        f"{acknowledged} of {WRITES} sent in {KILLS} kills, {kept} kept, {max(0, acknowledged - kept)} lost"
-    )
+    def killed(number: int, site: Site) -> None:
+        with one_at_a_time:
+            if number % 6 == 5:
+                os.kill(int((folder / "data/postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+                _bring_up(folder)
+            elif number % 6 == 2:
+                site.kill()
+                site.start()
+            elif site.workers():
+                os.kill(random.choice(site.workers()), signal.SIGKILL)  # noqa: S311
+
+    acknowledged, kept, count = _written(environment, folder, killed, 3.0, WRITES)
+    told["acknowledged under kill -9"] = f"{acknowledged} in {count} kills, {kept} kept, {max(0, acknowledged - kept)} lost"
     return WRITES // 3 < acknowledged <= kept
 
 
@@ -166,26 +187,23 @@ def full(environment: Environment, folder: Path, told: Told) -> bool:
 
     def filled(number: int, _: Site) -> None:
         if number % 2 == 0:
-            with filler.open("ab") as file:
+            with contextlib.suppress(OSError), filler.open("ab") as file:
                 while True:
-                    try:
-                        file.write(b"\0" * 65536)
-                        file.flush()
-                    except OSError:
-                        return
+                    file.write(b"\0" * 65536)
+                    file.flush()
+            return
         filler.unlink(missing_ok=True)
 
-    acknowledged, kept = _written(environment, folder, filled, 30, 120)
+    acknowledged, kept, count = _written(environment, folder, filled, 2.5, 120)
     filler.unlink(missing_ok=True)
-    told["disk full"] = f"{acknowledged} of 120 acknowledged, {kept} kept, {max(0, acknowledged - kept)} lost"
+    told["disk full"] = f"{acknowledged} acknowledged, filled or emptied {count} times, {kept} kept, {max(0, acknowledged - kept)} lost"
     return 0 < acknowledged <= kept
 
 
 def restored(environment: Environment, folder: Path, told: Told) -> bool:
     """A backup of what has come of all this, brought back: the same in every table."""
     told_to = environment | {"ROCKLASH_BACKUPS": str(folder.parent / "backup"), "ROCKLASH_STATEMENT_SECONDS": "0"}
-    ask_database(environment, "delete from django_session")  # no backup holds them
-    before = digests(environment)
+    before = {name: digest for name, digest in digests(environment).items() if name not in LEFT_OUT}
     for words in (["backup"], ["restore"]):
         last = sorted(map(str, (folder.parent / "backup").glob("*.dump")))[-1:] if words == ["restore"] else []
         run = python("manage.py", *words, *last, environment=told_to)
@@ -199,7 +217,7 @@ def restored(environment: Environment, folder: Path, told: Told) -> bool:
     return not apart
 
 
-@contextmanager
+@contextlib.contextmanager
 def small_disk() -> Iterator[Path]:
     """A folder on a disk that can be filled, where that may be mounted; else a folder."""
     with tempfile.TemporaryDirectory(prefix="rocklash-attack-", dir="/tmp") as name:

@@ -24,7 +24,7 @@ def test_parts_come_onto_the_shelf(page: Page, site: str, troubles: list[str]) -
     expect(page.get_by_text("came off EX 3 fore")).to_be_visible()
     assert violations(page) == []
     page.get_by_role("link", name="Shelf", exact=True).click()
-    page.get_by_role("link", name="Bring in a table").click()
+    page.get_by_role("link", name="Import a table").click()
     page.get_by_label("or paste the table", exact=False).fill(
         "name,kind,price,mass [g]\nFeather 5,retainer,41,5.1\nFeather 6,retainer,cheap,5.2\n"
     )
@@ -32,10 +32,10 @@ def test_parts_come_onto_the_shelf(page: Page, site: str, troubles: list[str]) -
     expect(page.get_by_text("Row 3, price", exact=False)).to_be_visible()
     assert violations(page) == []
     page.get_by_role("link", name="Shelf", exact=True).click()
-    page.get_by_role("link", name="Bring in a table").click()
+    page.get_by_role("link", name="Import a table").click()
     page.get_by_label("or paste the table", exact=False).fill("name,kind,price,mass [g]\nFeather 5,retainer,41,5.1\n")
     page.get_by_role("button", name="Look at it").click()
-    page.get_by_role("button", name="Bring in 1 parts").click()
+    page.get_by_role("button", name="Import 1 parts").click()
     page.get_by_label("Words").fill("Feather")
     page.get_by_role("button", name="Find").click()
     expect(page.get_by_role("link", name="Feather 5")).to_be_visible()

@@ -135,7 +135,7 @@ def test_what_is_found_is_kept_with_its_picture(page: Page, site: str, troubles:
     page.get_by_role("link", name="Findings", exact=True).click()
     page.get_by_label("Valve", exact=True).select_option("IN 2 fore")
     page.get_by_label("What you see").select_option("spr-rust")
-    page.get_by_role("button", name="Keep the finding").click()
+    page.get_by_role("button", name="Save the finding").click()
     expect(page.get_by_role("heading", name="3 Spring, IN 2 fore")).to_be_visible()
     row = Finding.objects.get(build=Build.objects.get(name="Petrel 1498"), number=3)
     page.locator(f"#file-{row.pk}").set_input_files(load.HERE.parent / "ui/static/img/mark.svg")

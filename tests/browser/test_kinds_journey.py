@@ -33,7 +33,7 @@ def _begin(page: Page, site: str, kind: tuple[str, str, str, str, dict[str, str]
     page.get_by_label("Valves per cylinder").select_option(valves)
     page.get_by_label("Follower").select_option(follower)
     page.get_by_label("Clearance is set by").select_option(adjuster)
-    page.get_by_label("It shall hold").fill("6200")
+    page.get_by_label("Highest engine speed it must hold").fill("6200")
     page.get_by_label("Stock limiter").fill("5800")
     page.get_by_role("button", name="To the first verdict").click()
     expect(page.get_by_role("heading", name=re.compile("Ruff 211"))).to_be_visible()
@@ -89,7 +89,7 @@ def test_a_new_engine_of_every_kind_comes_to_a_signed_sheet(
         _round(page, count, "re-checked", shims=shims)
         page.get_by_role("button", name=re.compile("^Sign")).click()
     expect(page.get_by_role("heading", name="Signed")).to_be_visible()
-    page.get_by_role("link", name="Build sheet for the wall").click()
+    page.get_by_role("link", name="Print the build sheet").click()
     expect(page.get_by_text("Signed by builder", exact=False)).to_be_visible()
     expect(page.get_by_text("Done by")).to_be_visible()
     if "single" in words.values():

@@ -156,16 +156,16 @@ def test_history_stops_and_a_file_in(page: Page, site: str, troubles: list[str])
     page.get_by_role("link", name="History").click()
     expect(page.get_by_text("Closed 0.06 mm in 4 h", exact=False)).to_be_visible()
     assert violations(page) == []
-    page.get_by_role("link", name="Stops").click()
+    page.get_by_role("link", name="Crank positions").click()
     expect(page.get_by_text("cylinder 1, TDC of compression")).to_be_visible()
     assert violations(page) == []
-    page.get_by_role("link", name="Bring in").click()
+    page.get_by_role("link", name="Import").click()
     text = "valve,goes,does not go,shim\nEX 1 left,0.20,0.22,2.5\nIN 1 left,0.12,0.14,2.5\n"
     page.get_by_label("File").set_input_files({"name": "sheet.csv", "mimeType": "text/csv", "buffer": text.encode()})
     page.get_by_role("button", name="Look at it").click()
     expect(page.get_by_text("will be kept").first).to_be_visible()
     assert violations(page) == []
-    page.get_by_role("button", name="Keep 2 readings").click()
+    page.get_by_role("button", name="Save 2 readings").click()
     expect(page.get_by_text("2 readings kept", exact=False)).to_be_visible()
 
 
@@ -248,7 +248,7 @@ def test_readings_without_a_line_wait_and_go_out_once(page: Page, site: str) -> 
     page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
     page.context.set_offline(True)
     places = {}
-    for label, text in (("Spring shim added", "0.3"), ("Retainer to seal, shut", "11.5")):
+    for label, text in (("Spring shim added", "0.3"), ("Retainer to seal, valve closed", "11.5")):
         field = page.get_by_label(label, exact=True).first
         places[label] = page.locator(f"#{field.get_attribute('id')}")
         field.fill(text)
@@ -257,7 +257,7 @@ def test_readings_without_a_line_wait_and_go_out_once(page: Page, site: str) -> 
     page.context.set_offline(False)
     expect(page.locator("[data-offline]")).to_be_hidden(timeout=_SLOW)
     expect(places["Spring shim added"]).to_have_attribute("value", "0.3", timeout=_SLOW)
-    expect(places["Retainer to seal, shut"]).to_have_attribute("value", "11.5", timeout=_SLOW)
+    expect(places["Retainer to seal, valve closed"]).to_have_attribute("value", "11.5", timeout=_SLOW)
     lines = JournalEntry.objects.filter(verb="figure", build__name="Petrel 1498").order_by("pk")
     assert [line.after.split()[0] for line in lines] == ["0.30", "11.50"]
 
@@ -270,7 +270,7 @@ def test_every_text_has_a_draft_until_it_is_sent(page: Page, site: str) -> None:
     note.fill("half a thought")
     page.reload()
     expect(note).to_have_value("half a thought")
-    page.locator("form", has=note).get_by_role("button", name="Keep it").click()
+    page.locator("form", has=note).get_by_role("button", name="Save").click()
     expect(page.get_by_text("half a thought").first).to_be_visible()
     expect(note).to_have_value("")
     assert page.evaluate("Object.keys(localStorage).filter((name) => name.startsWith('loose:'))") == []

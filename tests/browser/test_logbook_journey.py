@@ -47,7 +47,7 @@ def test_what_is_due_is_done(page: Page, site: str, troubles: list[str]) -> None
     on_the_phone(page)
     page.get_by_label("What", exact=True).fill("reed valves")
     page.get_by_label("Every", exact=True).fill("25")
-    page.get_by_role("button", name="Keep the rule").click()
+    page.get_by_role("button", name="Save the rule").click()
     expect(page.get_by_role("row", name=re.compile("Reed valves"))).to_be_visible()
     page.get_by_role("link", name="Parts and springs", exact=True).click()
     expect(page.get_by_role("heading", name=re.compile("Stock spring 449, exhaust and intake"))).to_be_visible()

@@ -132,13 +132,13 @@ def test_own_results_and_tables_are_kept_by_keyboard(page: Page, site: str, trou
     recession = page.get_by_role("row", name=re.compile("recession")).get_by_label("from three results on")
     recession.focus()
     page.keyboard.press("Space")
-    page.get_by_role("button", name="Keep what counts").press("Enter")
+    page.get_by_role("button", name="Save what counts").press("Enter")
     expect(recession).not_to_be_checked()
     page.get_by_role("link", name="Which test next", exact=True).click()
     first = page.locator("details.plan[open]").first
     first.get_by_text("Change this table").click()
     assert violations(page) == []
     first.locator("input.cell").first.fill("40")
-    first.get_by_role("button", name="Keep for this workshop").press("Enter")
+    first.get_by_role("button", name="Save for this workshop").press("Enter")
     expect(page.get_by_text("this workshop’s own table", exact=False).first).to_be_visible()
     on_the_phone(page)

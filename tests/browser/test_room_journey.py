@@ -52,10 +52,10 @@ def test_a_gap_is_read_and_settles(page: Page, site: str) -> None:
     assert violations(page) == []
     page.get_by_label("Valve", exact=True).select_option(label="IN 1 left")
     page.get_by_label("Reading,", exact=False).fill("one")
-    page.get_by_role("button", name="Keep these readings").click()
+    page.get_by_role("button", name="Save these readings").click()
     expect(page.get_by_role("alert")).to_contain_text("is not a length")
     page.get_by_label("Reading,", exact=False).fill("1.72")
-    page.get_by_role("button", name="Keep these readings").click()
+    page.get_by_role("button", name="Save these readings").click()
     expect(page.get_by_role("button", name="take back IN 1 left", exact=False)).to_be_visible()
     page.get_by_role("link", name="Every gap").click()
     expect(page.locator(".gaptable")).to_contain_text("clay, IN 1 left")

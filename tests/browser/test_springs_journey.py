@@ -45,7 +45,7 @@ def test_what_was_seen_anchors_the_next_springs(page: Page, site: str, troubles:
     expect(page.locator("svg.revmap")).to_be_visible(timeout=_SLOW)
     page.get_by_label("It gave up at, rpm").fill("8200")
     page.get_by_label("what tells so").fill("soft wall on the lake")
-    page.get_by_role("button", name="Keep as seen").click()
+    page.get_by_role("button", name="Save as seen").click()
     expect(page.get_by_text(re.compile("the next springs lose contact from|It does not fit"))).to_be_visible(timeout=_SLOW)
     expect(page.get_by_text("soft wall on the lake")).to_be_visible()
     assert violations(page) == []
@@ -73,7 +73,7 @@ def test_springs_are_pressed_and_valves_stand(page: Page, site: str, troubles: l
     height.press("Enter")
     expect(page.get_by_text("seat loads of this side differ by", exact=False)).to_be_visible()
     expect(page.get_by_label(re.compile("height shut")).first).to_have_value("37.9")
-    page.get_by_role("link", name="Force and its price").click()
+    page.get_by_role("link", name="Spring force and what it costs").click()
     expect(page.get_by_text("What the goal asks")).to_be_visible()
     assert violations(page) == []
 
@@ -93,7 +93,7 @@ def test_what_stands_in_any_form_comes_back_after_signing_in_again(page: Page, s
     page.context.clear_cookies(name="sessionid")
     page.get_by_label("It gave up at, rpm").fill("8230")
     page.get_by_label("what tells so").fill("soft wall on the lake")
-    page.get_by_role("button", name="Keep as seen").click()
+    page.get_by_role("button", name="Save as seen").click()
     expect(page.get_by_role("dialog", name="Sign in again")).to_be_visible(timeout=_SLOW)
     _back_in(page)
     expect(page.get_by_text("soft wall on the lake").first).to_be_visible(timeout=_SLOW)  # sent by itself once its writer was back

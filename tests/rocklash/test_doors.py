@@ -227,7 +227,7 @@ def test_every_make_up_the_core_knows_can_be_started(owner: Membership) -> None:
     [
         ("bore", "96 kg", "not a unit of a length"),
         ("bore", "960", "cannot be"),
-        ("goal_rpm", "", "Say the speed it shall hold"),
+        ("goal_rpm", "", "Say the highest speed it must hold"),
         ("follower", "tappet", "With this gear it is"),
     ],
 )

@@ -192,6 +192,6 @@ def test_the_board_asks_the_same_number_of_questions_for_one_build_or_ten(
         client.get("/shop/shed/")
     with django_assert_max_num_queries(16):
         html = client.get("/shop/shed/").content.decode()
-    assert html.count("Not yet.") == 10
+    assert html.count("Does not hold the goal yet.") == 10
     # ten builds with the same spring share one part on the shelf
     assert Part.objects.filter(workshop=petrel.workshop, name="HD-48 outer, Halyard Spring Co.").count() == 1

@@ -207,7 +207,7 @@ def test_nobody_takes_back_a_colleagues_reading(petrel: Build, builder: Membersh
     assert page.status_code == 422
     assert "was read by olga" in page.content.decode()
     assert Reading.objects.count() == 2
-    assert f"Take my last reading back: {first.name}" in page.content.decode()
+    assert f"Undo my last reading: {first.name}" in page.content.decode()
 
 
 def test_the_way_of_reading_stays_on_a_begun_sheet(petrel: Build, builder: Membership) -> None:

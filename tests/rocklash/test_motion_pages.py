@@ -38,7 +38,7 @@ def test_page_comes_at_once_and_asks_for_the_motion(builder: Membership, petrel:
     assert "Least contact at the goal" in then
     assert 'hx-trigger="load"' not in then
     again = client.get(address(petrel)).content.decode()
-    assert "Exhaust contact at speed" in again
+    assert "Exhaust float at speed (simulated)" in again
     assert "surge" in again
 
 
@@ -47,7 +47,7 @@ def test_motion_goes_nowhere_else_than_to_this_build(builder: Membership, petrel
     for wrong in ("https://elsewhere.example/", "/sign-in/", address(petrel, "nonsense/"), address(petrel, "motion/")):
         answer = client.get(address(petrel, "motion/"), {"next": wrong})
         assert answer.status_code == 200
-        assert "Ways out" in answer.content.decode()
+        assert "Fixes to try" in answer.content.decode()
     assert client_for(stranger).get(address(petrel, "motion/")).status_code == 404
 
 

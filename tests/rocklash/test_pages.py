@@ -14,7 +14,7 @@ from rocklash.records.figure_column import fingerprint, stored_figure
 from rocklash.records.models import Build, ClearanceSession, Membership, Part, Position, Reading, SetupSide
 from rocklash.records.selectors.builds import build_or_404, parts_that_fit
 from rocklash.stations.board.pages.board import next_step
-from rocklash.ui.presenting import check_row, measure_rows, remedy_rows, worst_figure
+from rocklash.ui.presenting import check_row, measure_rows, remedy_rows
 from tests.rocklash.conftest import address, bench_of, client_for
 from tests.valvetrain.builders import empty_build
 from valvetrain.parts.catalogue import Owner
@@ -119,15 +119,35 @@ def test_ways_out_and_measurements(petrel: Build) -> None:
     assert [row.suffices for row in rows] == sorted((row.suffices for row in rows), reverse=True)
     assert sum("Lower the goal" in row.what for row in rows) <= 1
     assert measure_rows(review.proposed.measure_next, UnitSystem.METRIC)
-    worst = worst_figure(review.proposed, UnitSystem.METRIC)
-    assert worst is not None
-    assert worst[3].startswith("Intake seat force: 207 of 228 N")
+
+
+def test_the_overview_says_the_answer_then_one_act_then_what_does_not_hold(petrel: Build, builder: Membership) -> None:
+    """Will the valves follow, are the seats held, has everything room; one act with its page; those that hold in a line; every row leads to its field."""
+    client = client_for(builder)
+    answer = client.get(address(petrel, ""))
+    page = answer.context["page"]
+    assert [
+        any(word in sentence for word in words)
+        for sentence, words in zip(page.sentences, (("follow",), ("seat",), ("room",)), strict=False)
+    ] == [True] * 3
+    assert "207 of 228 N needed" in page.sentences[1]
+    assert page.act.what.startswith("Springs with")
+    assert page.rows
+    assert page.held
+    assert all(row.verdict != "holds" for row, _ in page.rows)
+    assert {row.verdict for row, _ in page.held} == {"holds"}
+    assert "coil bind +" in page.held_line
+    for url in {page.act.url, *(url for part in (page.rows, page.held, page.remedies, page.measures) for _, url in part)}:
+        place, _, field = url.partition("#")
+        shown = client.get(place)
+        assert shown.status_code == 200, url
+        assert not field or f'id="{field}"' in shown.content.decode(), url
 
 
 def test_the_next_step_follows_from_what_is_known(petrel: Build) -> None:
     answer = result_of(fresh(petrel))
-    assert next_step(answer, None, goal_known=False) == ("Say what it shall hold", "goal")
-    assert next_step(answer, None, goal_known=True) == ("Mend what falls short", "springs")
+    assert next_step(answer, None, goal_known=False) == ("Set the working maximum", "goal")
+    assert next_step(answer, None, goal_known=True) == ("Fix what falls short", "springs")
 
 
 def test_fingerprints_tell_figures_apart() -> None:

@@ -30,7 +30,7 @@ def _read(build: Build, **more: str) -> dict[str, str]:
 def test_the_first_page_answers_first_and_draws(builder: Membership, petrel: Build) -> None:
     page = client_for(builder).get(address(petrel, "room/"))
     html = page.content.decode()
-    assert "nearest is intake valve to piston" in html
+    assert "tightest is intake valve to piston" in html
     assert html.count('data-valve-side="') == 2
     for words in (
         "Valve to piston",
@@ -38,7 +38,7 @@ def test_the_first_page_answers_first_and_draws(builder: Membership, petrel: Bui
         "Valve to bore",
         "Coil bind, outer",
         "Retainer to seal",
-        "Springs nested",
+        "gap between inner and outer spring",
         "stop, early",
     ):
         assert words in html

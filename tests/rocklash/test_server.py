@@ -22,7 +22,7 @@ from tests.rocklash.conftest import address, client_for
 
 
 def test_a_broken_page_is_told_by_its_name_and_tells_nothing(petrel: Build, builder: Membership, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("rocklash.stations.board.views.board_query", lambda *_: 1 / 0)
+    monkeypatch.setattr("rocklash.stations.board.views.numbers_as_asked", lambda *_: 1 / 0)
     client = client_for(builder)
     client.raise_request_exception = False
     answer = client.get("/shop/shed/")
@@ -38,7 +38,7 @@ def test_without_the_database_the_page_says_so(builder: Membership, monkeypatch:
         raise OperationalError("connection refused")
 
     client = client_for(builder)
-    monkeypatch.setattr("rocklash.stations.board.views.board_query", gone)
+    monkeypatch.setattr("rocklash.stations.board.views.numbers_as_asked", gone)
     client.raise_request_exception = False
     answer = client.get("/shop/shed/")
     assert answer.status_code == 503

@@ -145,7 +145,7 @@ def test_simulated_tester_counts_up_stops_and_is_kept(builder: Membership, pract
     assert "below its set" in kept.content.decode()
     page = client.get(_page(petrel, outer, "tester/")).content.decode()
     assert "set complete" in page
-    assert "Keep as measured" in page
+    assert "Save as measured" in page
 
 
 def test_a_spring_of_another_shop_is_not_there(stranger: Membership, builder: Membership, petrel: Build, outer: Part) -> None:

@@ -126,7 +126,7 @@ def test_force_page_answers_backwards_and_tells_the_price(builder: Membership, p
         "Seat load",
         "Rate of the pack",
         "Moving mass",
-        "Lobe slows the valve by",
+        "Peak deceleration by the lobe",
         "Spring shim to add",
     ]
     assert page.measures

@@ -70,7 +70,7 @@ def test_bad_files_are_refused_with_place_and_trouble(text: str, part: str) -> N
 def test_assess_from_a_shell(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     assert main(["assess", str(DEMO / "petrel_1498.json")]) == 0
     said = capsys.readouterr().out
-    assert "Petrel 1498, proposed: Not yet." in said
+    assert "Petrel 1498, proposed: Does not hold the goal yet." in said
     assert "Measure next:" in said
     bad = tmp_path / "bad.json"
     bad.write_text("no", encoding="utf-8")

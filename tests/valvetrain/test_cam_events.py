@@ -106,7 +106,7 @@ def test_the_sentence_is_derived_from_the_numbers() -> None:
     assert f"opens {opens}° earlier" in said
     assert f"shuts {shuts}° later" in said
     assert f"{proposed.intake.area / stock.intake.area - 1:.0%}".replace("%", " %") in said
-    assert said.endswith("it gains above and gives below.")
+    assert said.endswith("gains at the top end, loses at the bottom.")
     assert trade(proposed, stock).endswith("it gains below and gives above.")
     assert trade(stock, stock) == "Both pairs of cams do the same."
 

@@ -9,17 +9,19 @@ from valvetrain import wording
 from valvetrain.errors import ContradictionError, OutOfRangeError, QuantityError
 from valvetrain.parts.catalogue import FIGURES, Owner, of_owner
 from valvetrain.parts.figure import Basis, Figure, estimate
+from valvetrain.parts.gaps import GapKind
 from valvetrain.studies.checks.check import CheckCode, Verdict
-from valvetrain.studies.review.build import SetupReview, overall, review
+from valvetrain.studies.review.build import MeasureNext, SetupReview, overall, review
+from valvetrain.studies.review.next_act import GIVES_UP, NextAct, effort, next_act
 from valvetrain.units import FORCE, LENGTH, PRESSURE, RATE, QuantityKind, UnitSystem, amount, bare, quantity
 
 
 def test_headline_follows_the_worst_verdict() -> None:
     found = review(known_build()).proposed
     for verdict, words in (
-        (Verdict.SHORT, "Not yet."),
-        (Verdict.UNPROVEN, "Unproven."),
-        (Verdict.SLIM, "It holds, slimly."),
+        (Verdict.SHORT, "Does not hold the goal yet."),
+        (Verdict.UNPROVEN, "Not proven yet."),
+        (Verdict.SLIM, "It holds, but only just."),
         (Verdict.HOLDS, "It holds."),
     ):
         assert wording.headline(replace(found, verdict=verdict)) == words
@@ -54,7 +56,7 @@ def test_a_gap_that_is_short_is_mended_by_no_lower_speed() -> None:
     record = known_build(coil_bind_limit=4e-3)
     found = review(record).proposed
     assert found.good_to is None
-    assert wording.good_to(found, UnitSystem.METRIC).startswith("No lower speed mends this")
+    assert wording.good_to(found, UnitSystem.METRIC).startswith("Fewer revs will not fix this")
 
 
 @pytest.mark.parametrize(
@@ -194,3 +196,51 @@ def test_a_rigid_answer_says_that_vibration_is_not_in_it() -> None:
     half = (*floats, moved[0])
     assert wording.answer(replace(found, checks=half), goal, UnitSystem.METRIC).startswith("As rigid parts")
     assert wording.answer(replace(found, checks=(*floats, *moved)), goal, UnitSystem.METRIC).startswith("The valves follow")
+
+
+def test_three_answers_in_the_order_of_danger() -> None:
+    """Whether the valves follow, the seats are held, everything has room; each word for word by its verdict, each number that of its check."""
+    found = review(known_build(coil_bind_limit=4e-3)).proposed
+    for system in UnitSystem:
+        follow, seat, room = wording.three_answers(found, 100.0, system)[:3]
+        assert "follow the cams" in follow
+        assert "needed" in seat
+        assert room.startswith("Not everything has room: ")
+        worst = next(check for check in found.checks if check.code is GapKind.COIL_BIND and check.verdict is Verdict.SHORT)
+        assert quantity(abs(worst.margin), worst.kind, system).lower() in room
+    first = next(check for check in found.checks if check.code is CheckCode.SEAT)
+    for verdict, words in (
+        (Verdict.HOLDS, "are held:"),
+        (Verdict.SLIM, "only just"),
+        (Verdict.UNPROVEN, "not proven"),
+        (Verdict.SHORT, "is not held"),
+    ):
+        alone = replace(found, checks=(replace(first, verdict=verdict),))
+        assert words in wording.three_answers(alone, 100.0, UnitSystem.METRIC)[-1]
+
+
+def test_the_next_act_is_a_fix_where_something_is_short_else_the_measurement_that_gains_most_a_minute() -> None:
+    short = review(known_build(coil_bind_limit=4e-3)).proposed
+    act = next_act(short)
+    assert act.check is not None
+    assert act.check.verdict is Verdict.SHORT
+    assert act.remedy in act.check.remedies
+    others = [each for each in act.check.remedies if each.suffices and not each.spoils and each.action not in GIVES_UP]
+    assert act.remedy is not None
+    assert not others or effort(act.remedy) == min(map(effort, others))
+    open_ = replace(short, checks=tuple(replace(each, verdict=Verdict.UNPROVEN) for each in short.checks), measure_next=(
+        MeasureNext("shape", "intake", QuantityKind.SPEED, 10.0, 2.0), MeasureNext("mass:valve", "intake", QuantityKind.SPEED, 10.0, 6.0),
+    ))  # fmt: skip
+    measured = next_act(open_).measure
+    assert measured is not None
+    assert measured.what == "mass:valve"  # four tenths in 8 minutes beat eight tenths in an hour
+    held = replace(short, checks=tuple(replace(each, verdict=Verdict.HOLDS) for each in short.checks))
+    assert next_act(held) == NextAct()
+    assert next_act(replace(short, checks=())) == NextAct()
+
+
+def test_one_figure_has_one_name() -> None:
+    """The sum of a rigid train and the simulated one are told apart wherever they stand; verdicts are said in words of the bench."""
+    assert wording.NAMES[CheckCode.FLOAT] != wording.NAMES[CheckCode.MOTION]
+    assert {wording.verdict_word(each) for each in Verdict} == {"holds", "marginal", "not proven", "short"}
+    assert wording.verdict_word("something") == "something"

@@ -11,4 +11,4 @@ def goal_line(answer: BuildResult, build: Build, system: UnitSystem) -> str:
     goal = answer.review.completed.goal
     at = f" at {quantity(goal.boost.value, QuantityKind.PRESSURE, system)}" if goal.boost.value else ""
     survive = quantity(goal.over_rev, QuantityKind.SPEED, system)
-    return f"Goal {quantity(goal.goal_rpm, QuantityKind.SPEED, system)}{at}, must survive {survive}, {build.use.replace('_', ' ')} use"
+    return f"Goal {quantity(goal.goal_rpm, QuantityKind.SPEED, system)}{at}, over-rev it must survive {survive}, {build.use.replace('_', ' ')} use"

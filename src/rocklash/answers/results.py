@@ -1,6 +1,6 @@
 """Results of the core for a build, kept by content: the same figures are never judged twice in one process."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from rocklash.answers import store
@@ -72,15 +72,20 @@ def _judged(record: BuildRecord) -> BuildResult:
     return answer
 
 
-def result_by_rows(build: Build, rows: str, load: Callable[[Build], Build]) -> BuildResult:
-    """The judgement of a build whose rows have this name (selectors.board.what_bears): remembered, or else judged of the build as `load` gives it whole."""
-    key = f"rows-{rows}"
-    same: BuildResult | None = store.recall("build", key)
-    if same is not None:
-        return same
-    answer = result_of(load(build))
-    store.remember("build", key, answer)
-    return answer
+def results_by_rows(builds: Iterable[Build], rows: Mapping[int, str], load: Callable[[list[Build]], list[Build]]) -> dict[int, BuildResult]:
+    """The judgement of builds whose rows have these names (selectors.board.what_bears): remembered, or else judged of them as `load` gives them whole."""
+    found: dict[int, BuildResult] = {}
+    missing = []
+    for build in builds:
+        same: BuildResult | None = store.recall("build", f"rows-{rows[build.pk]}")
+        if same is None:
+            missing.append(build)
+        else:
+            found[build.pk] = same
+    for build in load(missing) if missing else []:
+        found[build.pk] = result_of(build)
+        store.remember("build", f"rows-{rows[build.pk]}", found[build.pk])
+    return found
 
 
 def build_file_of(build: Build) -> str:

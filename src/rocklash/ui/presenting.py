@@ -6,7 +6,7 @@ from rocklash.ui.drawings import margin_bar
 from rocklash.ui.drawings.margin_bar import MarginBar
 from valvetrain import wording
 from valvetrain.studies.checks.assessment import is_guess
-from valvetrain.studies.checks.check import Check, Remedy, Verdict
+from valvetrain.studies.checks.check import Check, Remedy
 from valvetrain.studies.review.build import MeasureNext, SetupReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
@@ -96,8 +96,8 @@ def check_row(check: Check, system: UnitSystem) -> CheckRow:
     )
 
 
-def remedy_rows(found: SetupReview, system: UnitSystem, most: int = 6) -> list[RemedyRow]:
-    """Ways out of the worst checks, those first that suffice and spoil nothing; the same action on one side is told once.
+def ranked_remedies(found: SetupReview, most: int = 6) -> list[tuple[Remedy, Check]]:
+    """Fixes of the worst checks, those first that suffice and spoil nothing; the same action on one side is told once.
 
     A lower goal is one for the whole engine: only the lowest of all is told.
     """
@@ -108,13 +108,18 @@ def remedy_rows(found: SetupReview, system: UnitSystem, most: int = 6) -> list[R
             key = (remedy.action, "" if whole or not check.side else check.side.value)
             if key not in told or (whole and remedy.amount < told[key][0].amount):
                 told[key] = (remedy, check)
-    ranked = sorted(told.values(), key=lambda item: (not item[0].suffices, bool(item[0].spoils)))
-    return [_remedy_row(remedy, check, system) for remedy, check in ranked][:most]
+    return sorted(told.values(), key=lambda item: (not item[0].suffices, bool(item[0].spoils)))[:most]
 
 
-def _remedy_row(remedy: Remedy, check: Check, system: UnitSystem) -> RemedyRow:
+def remedy_rows(found: SetupReview, system: UnitSystem, most: int = 6) -> list[RemedyRow]:
+    """The same as rows."""
+    return [remedy_row(remedy, check, system) for remedy, check in ranked_remedies(found, most)]
+
+
+def remedy_row(remedy: Remedy, check: Check, system: UnitSystem) -> RemedyRow:
+    """One fix as a row."""
     effects = ", ".join(wording.effect(effect, system) for effect in remedy.effects)
-    spoils = " and ".join(f"{wording.NAMES[effect.code]} is {effect.verdict}" for effect in remedy.spoils)
+    spoils = " and ".join(f"{wording.NAMES[effect.code]} is {wording.verdict_word(effect.verdict)}" for effect in remedy.spoils)
     return RemedyRow(
         wording.action(remedy, system), effects, remedy.effects[0].verdict.value, remedy.suffices, wording.title(check), spoils
     )
@@ -143,12 +148,3 @@ def measure_rows(items: tuple[MeasureNext, ...], system: UnitSystem) -> list[Mea
         )
         for item in items
     ]
-
-
-def worst_figure(found: SetupReview, system: UnitSystem) -> tuple[str, str, str, str] | None:
-    """The largest number on the page: margin of the worst check, its unit, its verdict and what it is about."""
-    worst = next((check for check in found.checks if check.verdict is not Verdict.HOLDS), None)
-    if worst is None:
-        return None
-    about = f"{wording.title(worst)}: {show(worst.figure, worst.kind, system)} of {quantity(worst.limit, worst.kind, system)}"
-    return signed(worst.margin, worst.kind, system), unit_symbol(worst.kind, system), worst.verdict.value, about

@@ -63,7 +63,7 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             "Lifts and heights are told",
             {"before": "before clearance", "after": "with the clearance taken off"},
         ),
-        FactKind(Owner.CAM, "ground_for", "Ground for", {"": "not told"} | _FACES),
+        FactKind(Owner.CAM, "ground_for", "Ground for", {"": "unknown"} | _FACES),
         FactKind(Owner.SPRING, "form", "Form", {"": "cylinder", "cone": "cone", "beehive": "beehive"}),
         FactKind(
             Owner.SPRING, "ends", "Ends", {"": "closed, ground", **{end.value: end.value for end in Ends if end is not Ends.CLOSED_GROUND}}

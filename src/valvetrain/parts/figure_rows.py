@@ -205,7 +205,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(e, "primary_teeth_crank", "Primary, teeth on the crank", QuantityKind.NUMBER, "", 5, 120, 0.0, 0.0)
     add(e, "primary_teeth_clutch", "Primary, teeth on the clutch", QuantityKind.NUMBER, "", 5, 200, 0.0, 0.0)
     for number in range(1, 7):
-        add(e, f"gear_{number}", f"Gear {number}", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="turns in for one out")
+        add(e, f"gear_{number}", f"Gear {number}", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0, hint="ratio")
     add(e, "front_teeth", "Front sprocket", QuantityKind.NUMBER, "", 5, 60, 0.0, 0.0)
     add(e, "rear_teeth", "Rear sprocket", QuantityKind.NUMBER, "", 8, 120, 0.0, 0.0)
     add(e, "chain_pitch", "Chain pitch", length, "mm", 4, 32, 0.0, 0.0, hint="pin to pin: 12.7 mm is half an inch")
@@ -227,22 +227,33 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
         0.05,
         hint="how far the plunger is pushed in, valve shut",
     )
-    add(e, "rolling", "Wheel rolls in one turn", length, "mm", 300, 4000, 0.02, 0.01, hint="chalk mark, rider on it")
+    add(e, "rolling", "Rolling circumference", length, "mm", 300, 4000, 0.02, 0.01, hint="chalk mark, rider on it")
     add(e, "tyre_growth", "Tyre grows at top speed by", QuantityKind.NUMBER, "", 0, 0.2, 0.0, 0.0, hint="0.02 is 2 %")
     add(e, "wheel_slip", "Wheel slips under power", QuantityKind.NUMBER, "", 0, 0.4, 0.0, 0.0, hint="0.03 is 3 %")
     add(e, "impeller_pitch", "Impeller or screw, pitch", length, "mm", 50, 1000, 0.02, 0.02)
     add(e, "impeller_ratio", "Crank turns for one of it", QuantityKind.NUMBER, "", 0.3, 6, 0.0, 0.0)
     add(e, "impeller_slip", "Slip in the water", QuantityKind.NUMBER, "", 0, 0.8, 0.2, 0.1, hint="0.2 is 20 %")
     add(e, "governed", "Governor holds", QuantityKind.SPEED, "rpm", 500, 12000, 0.02, 0.01)
-    add(g, "goal_rpm", "Hold", QuantityKind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
-    add(g, "over_rev", "Survive", QuantityKind.SPEED, "rpm", 2000, 26000, 0.0, 0.0, hint="missed shift, pump out of the water")
+    add(g, "goal_rpm", "Working maximum", QuantityKind.SPEED, "rpm", 2000, 25000, 0.0, 0.0, hint="the speed it must hold in use")
+    add(
+        g,
+        "over_rev",
+        "Over-rev it must survive",
+        QuantityKind.SPEED,
+        "rpm",
+        2000,
+        26000,
+        0.0,
+        0.0,
+        hint="missed shift, pump out of the water",
+    )
     add(g, "boost", "Boost", QuantityKind.PRESSURE, "bar", 0, 5, 0.08, 0.03, hint="gauge, at the intake port")
     add(g, "back_pressure", "Back pressure", QuantityKind.PRESSURE, "bar", 0, 6, 0.3, 0.05, hint="gauge, mean, at the exhaust port")
-    add(g, "pulse_factor", "Exhaust pulse over mean", QuantityKind.NUMBER, "", 1, 4, 0.2, 0.1)
+    add(g, "pulse_factor", "Back-pressure peak over mean", QuantityKind.NUMBER, "", 1, 4, 0.2, 0.1)
     add(
         g,
         "reserve",
-        "Reserve over the goal",
+        "Safety margin on rpm",
         QuantityKind.NUMBER,
         "",
         0,
@@ -252,7 +263,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
         hint="0.10 is 10 %: real trains let go before a rigid one",
     )
     for side in ("intake", "exhaust"):
-        add(g, f"seat_force_{side}", f"{side.capitalize()} force kept on the seat", force, "N", 10, 2000, 0.05, 0.05)
+        add(g, f"seat_force_{side}", f"Seat force to keep, {side}", force, "N", 10, 2000, 0.05, 0.05)
     add(g, "coil_bind_limit", "Coil bind, at least", length, "mm", 0.2, 5, 0.0, 0.0)
     add(g, "retainer_limit", "Retainer to seal, at least", length, "mm", 0.2, 5, 0.0, 0.0)
     for side in ("intake", "exhaust"):
@@ -272,14 +283,14 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(g, "interval", "Between checks", QuantityKind.DURATION, "h", 1, 5000, 0.0, 0.0)
     add(c, "lift", "Full lift", length, "mm", 1, 25, 0.01, 0.003, hint="at the valve, before clearance, unless told otherwise above")
     add(c, "height_1", "Duration stated at", length, "mm", 0.03, 8, 0.0, 0.0, hint="a lift, told as the full lift is")
-    add(c, "duration_1", "Duration there", QuantityKind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
+    add(c, "duration_1", "Duration at that lift", QuantityKind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
     add(c, "height_2", "A second height", length, "mm", 0.03, 8, 0.0, 0.0)
-    add(c, "duration_2", "Duration there, second", QuantityKind.ANGLE, "deg", 60, 400, 0.008, 0.004)
+    add(c, "duration_2", "Duration at that lift, second", QuantityKind.ANGLE, "deg", 60, 400, 0.008, 0.004)
     add(c, "lobe_centre", "Lobe centre", QuantityKind.ANGLE, "deg", 60, 160, 0.01, 0.005, hint="crank degrees from overlap TDC")
     add(c, "height_3", "A third height", length, "mm", 0.03, 15, 0.0, 0.0)
-    add(c, "duration_3", "Duration there, third", QuantityKind.ANGLE, "deg", 40, 400, 0.008, 0.004)
+    add(c, "duration_3", "Duration at that lift, third", QuantityKind.ANGLE, "deg", 40, 400, 0.008, 0.004)
     add(c, "height_4", "A fourth height", length, "mm", 0.03, 20, 0.0, 0.0)
-    add(c, "duration_4", "Duration there, fourth", QuantityKind.ANGLE, "deg", 20, 400, 0.008, 0.004)
+    add(c, "duration_4", "Duration at that lift, fourth", QuantityKind.ANGLE, "deg", 20, 400, 0.008, 0.004)
     add(
         c,
         "opens_1",
@@ -351,15 +362,15 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(s, "mean_diameter", "Mean coil diameter", length, "mm", 6, 60, 0.01, 0.005)
     add(s, "small_diameter", "Mean diameter, small end", length, "mm", 5, 60, 0.01, 0.005, hint="of a cone or beehive")
     add(s, "taper_coils", "Coils that taper", QuantityKind.NUMBER, "", 0.5, 20, 0.05, 0.03, hint="of a beehive")
-    add(s, "total_coils", "Coils, all", QuantityKind.NUMBER, "", 3, 25, 0.02, 0.01)
+    add(s, "total_coils", "Total coils", QuantityKind.NUMBER, "", 3, 25, 0.02, 0.01)
     add(
         s, "active_coils", "Active coils", QuantityKind.NUMBER, "", 1, 24, 0.03, 0.02, hint="all coils less the ones lying flat at the ends"
     )
     add(s, "free_length", "Free length", length, "mm", 15, 150, 0.005, 0.003)
     add(f, "installed_height", "Installed height", length, "mm", 12, 110, 0.008, 0.003, hint="seat to retainer, no added shim, valve shut")
-    add(f, "inner_step", "Inner seat higher by", length, "mm", -5, 10, 0.05, 0.03)
+    add(f, "inner_step", "Inner spring's seat higher by", length, "mm", -5, 10, 0.05, 0.03)
     add(f, "spring_shim", "Spring shim added", length, "mm", 0, 6, 0.0, 0.01)
-    add(f, "retainer_to_seal", "Retainer to seal, shut", length, "mm", 1, 40, 0.03, 0.01)
+    add(f, "retainer_to_seal", "Retainer to seal, valve closed", length, "mm", 1, 40, 0.03, 0.01)
     add(
         f,
         "follower_gap",

@@ -49,7 +49,7 @@ _GAPS = {
     GapKind.COIL_BIND: ("coil bind", "", ""),
     GapKind.RETAINER: ("retainer to seal", "", ""),
     GapKind.FOLLOWER: ("follower to retainer", "", "follower_limit"),
-    GapKind.NESTED: ("springs nested", "", "nested_limit"),
+    GapKind.NESTED: ("gap between inner and outer spring", "", "nested_limit"),
     GapKind.SPRING_POCKET: ("spring to pocket", "", "spring_pocket_limit"),
     GapKind.LOBE_HEAD: ("lobe nose to head", "", "lobe_head_limit"),
     GapKind.HEAD_ROOM: ("valve to cylinder head", "open", "head_room_limit"),

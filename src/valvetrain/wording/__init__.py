@@ -1,8 +1,8 @@
 """Results in plain words, by topic; each takes a result and a unit system, and every number in a sentence is computed."""
 
 from valvetrain.units import told
-from valvetrain.wording.checks import NAMES, action, effect, price, remedy, title, turn
-from valvetrain.wording.headline import answer, good_to, headline, summary
+from valvetrain.wording.checks import NAMES, action, effect, price, remedy, title, turn, verdict_word
+from valvetrain.wording.headline import answer, good_to, headline, summary, three_answers
 from valvetrain.wording.inputs import how_to_measure, input_name
 
 __all__ = [
@@ -17,7 +17,9 @@ __all__ = [
     "price",
     "remedy",
     "summary",
+    "three_answers",
     "title",
     "told",
     "turn",
+    "verdict_word",
 ]

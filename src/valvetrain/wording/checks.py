@@ -1,18 +1,26 @@
 """Checks and remedies in plain words, in either unit system. Every number in a sentence is computed."""
 
 from valvetrain.parts.gaps import GapKind
-from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, SideEffect
+from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Effect, Remedy, SideEffect, Verdict
 from valvetrain.units import UnitSystem, quantity
 
 NAMES: dict[CheckSubject, str] = {
-    CheckCode.FLOAT: "float",
+    CheckCode.FLOAT: "float, simple sum (rigid)",
     CheckCode.LOW_FLOAT: "low lobe float",
-    CheckCode.MOTION: "contact at speed",
+    CheckCode.MOTION: "float at speed (simulated)",
     CheckCode.SEAT: "seat force",
     CheckCode.PISTON: "piston speed",
     CheckCode.LIFTERS: "hydraulic elements",
     CheckCode.AT_SPEED: "valve to piston at the over-rev",
 } | {kind: kind.words for kind in GapKind}
+
+
+VERDICT_WORDS = {Verdict.HOLDS: "holds", Verdict.SLIM: "marginal", Verdict.UNPROVEN: "not proven", Verdict.SHORT: "short"}
+
+
+def verdict_word(verdict: str) -> str:
+    """`marginal`, `not proven`: a verdict in words."""
+    return VERDICT_WORDS.get(Verdict(verdict), verdict) if verdict in set(Verdict) else verdict
 
 
 def title(check: Check | Effect) -> str:
@@ -25,8 +33,10 @@ def title(check: Check | Effect) -> str:
 
 
 def effect(item: Effect, system: UnitSystem) -> str:
-    """`float 8,610 rpm (slim)`."""
-    return f"{NAMES[item.code]} {quantity(item.figure, item.kind, system)} ({item.verdict})"
+    """`float 8,610 rpm (marginal)`."""
+    return (
+        f"{NAMES[item.code].removesuffix(', simple sum (rigid)')} {quantity(item.figure, item.kind, system)} ({verdict_word(item.verdict)})"
+    )
 
 
 def turn(turns: float) -> str:
@@ -67,7 +77,7 @@ def action(remedy: Remedy, system: UnitSystem) -> str:
         case "spring seat cut deeper":
             return f"Spring seats {amount} deeper"
         case "springs with a lower solid height":
-            return f"Springs that are solid {amount} lower"
+            return f"Springs with {amount} less solid height"
         case "lighter retainer":
             return f"Retainer lighter by {amount}"
         case "lower seal or guide":

@@ -46,7 +46,7 @@ _INPUTS = {
     "goal:head": "valve head diameter",
     "goal:seat": "seat width",
     "goal:stem": "stem diameter",
-    "goal:wanted": "force kept on the seat",
+    "goal:wanted": "seat force to keep",
 }
 _HOW = {
     "installed_height": "depth gauge, each valve",

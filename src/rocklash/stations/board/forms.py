@@ -37,7 +37,11 @@ class NewBuildForm(BenchForm):
     )
     limiter = QuantityField(QuantityKind.SPEED, figure=(Owner.ENGINE, "limiter"), label="Stock limiter", required=False)
     goal_rpm = QuantityField(
-        QuantityKind.SPEED, figure=(Owner.GOAL, "goal_rpm"), label="It shall hold", required=False, help_text="for example 9,800"
+        QuantityKind.SPEED,
+        figure=(Owner.GOAL, "goal_rpm"),
+        label="Highest engine speed it must hold, rpm",
+        required=False,
+        help_text="for example 9,800",
     )
     boost = QuantityField(QuantityKind.PRESSURE, figure=(Owner.GOAL, "boost"), label="Boost if any", required=False)
 
@@ -60,7 +64,7 @@ class NewBuildForm(BenchForm):
             if gear == "side_valve" and data.get("valves_per_side") != "1":
                 self.add_error("valves_per_side", "A side-valve engine has two valves per cylinder.")
         if not data.get("goal_rpm") and not self.clearances_only:
-            self.add_error("goal_rpm", "Say the speed it shall hold, for example 9,800; or choose “Only set its clearances” below.")
+            self.add_error("goal_rpm", "Say the highest speed it must hold, for example 9,800; or choose “Only set its clearances” below.")
         if data.get("use"):
             data["use"] = Use(data["use"])
         return data

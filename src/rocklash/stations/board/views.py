@@ -10,7 +10,7 @@ from django.utils.http import urlencode
 
 from rocklash.answers.archive.writing import written
 from rocklash.answers.due import refresh
-from rocklash.answers.results import result_by_rows
+from rocklash.answers.results import results_by_rows
 from rocklash.commands.base import BEFORE, Command, number_of, require_change, require_owner
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Build, Membership
@@ -52,17 +52,10 @@ def _rows(member: Membership, page: Iterable[Build]) -> list[BoardRow]:
     builds = list(page)
     refresh(member.workshop, timezone.localdate(), only=[build.pk for build in builds])
     bears = what_bears(builds)
-    whole = lambda build: with_parts([build])[0]
+    judged = results_by_rows(builds, {number: name for number, (_, name) in bears.items()}, with_parts)
     told_of, sessions, system = laid_out(builds), newest_sessions(builds), UnitSystem(member.user.unit_system)
     return [
-        board_row(
-            build,
-            result_by_rows(build, bears[build.pk][1], whole),
-            sessions.get(build.pk),
-            bears[build.pk][0],
-            system,
-            told_of.get(build.pk, {}),
-        )
+        board_row(build, judged[build.pk], sessions.get(build.pk), bears[build.pk][0], system, told_of.get(build.pk, {}))
         for build in builds
     ]
 

@@ -23,10 +23,10 @@ STATION = Station(
     state=_state,
     tabs=(
         ("lash", "Read and plan"),
-        ("lash-stops", "Stops"),
+        ("lash-stops", "Crank positions"),
         ("lash-shelf", "Shelf"),
         ("lash-history", "History"),
-        ("lash-in", "Bring in"),
+        ("lash-in", "Import"),
     ),
     urls=[
         path("", views.lash, name="lash"),

@@ -125,7 +125,7 @@ def bring_in(request: HttpRequest, member: Membership) -> HttpResponse:
         except BuildFileError as error:
             context |= {"refused": told(error.sentence, system), "form": TableForm(request.POST, system=system)}
             status = 422
-    return render(request, "shelf/bring_in.html", {"heading": "Bring in parts", "subheading": "", **context}, status=status)
+    return render(request, "shelf/bring_in.html", {"heading": "Import parts", "subheading": "", **context}, status=status)
 
 
 def _looked_at(command: commands.BringInShelf, system: UnitSystem) -> dict[str, Any]:

@@ -34,7 +34,7 @@ STATION = Station(
         ("springs", "Stack & masses"),
         ("spring-speed", "At speed"),
         ("spring-valves", "Valve by valve"),
-        ("spring-force", "Force and its price"),
+        ("spring-force", "Spring force and what it costs"),
     ),
     keeps=("side",),
     urls=[

@@ -79,7 +79,7 @@ class Dial:
         drawn += [circle("sheet hair", middle, middle, 56), text("s12 mid i2", middle, 148, "overlap")]
         drawn += [text("big mid bb", middle, 184, self.overlap), text("s12 mid i3", middle, 204, self.stock_overlap)]
         drawn += [text("b mid", middle, 6, "TDC"), text("b", 306, 174, "BDC", dx=6), text("b end", 34, 174, "BDC", dx=-6)]
-        return drawing("dial", "-76 -14 492 360", self.spoken, *drawn, text("b mid", middle, 322, "TDC, fires"))
+        return drawing("dial", "-76 -14 492 360", self.spoken, *drawn, text("b mid", middle, 322, "TDC, firing"))
 
 
 def point(angle: float, radius: float) -> tuple[float, float]:

@@ -50,7 +50,7 @@ def verdict(word: str, text: str = "") -> SafeString:
     """A verdict as shape, word and colour, always all three."""
     css = _CSS.get(word, f"v-{word}")
     return mark_safe(  # noqa: S308  (fixed shapes; words come from enumerations)
-        f'<span class="verdict {css}"><svg class="{css}" viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg>{text or word}</span>'
+        f'<span class="verdict {css}"><svg class="{css}" viewBox="0 0 16 16" aria-hidden="true">{_VERDICT[word]}</svg>{text or wording.verdict_word(word)}</span>'
     )
 
 

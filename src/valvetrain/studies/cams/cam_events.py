@@ -260,7 +260,7 @@ def _where(stock: CamPair, proposed: CamPair) -> str:
     later = math.degrees(proposed.intake.shuts - stock.intake.shuts)
     more = proposed.intake.area / stock.intake.area - 1.0
     if later >= 1.0 and more >= 0.0:
-        return "it gains above and gives below."
+        return "gains at the top end, loses at the bottom."
     if later <= -1.0 and more <= 0.0:
         return "it gains below and gives above."
     if more >= 0.02:

@@ -41,7 +41,7 @@ def judge(margin: float, spread: float, *, on_estimates: bool) -> Verdict:
 
 def _basis(found: Propagated) -> str:
     if not found.shares and not found.spread:
-        return "exact figures"
+        return "typed figures"
     if found.estimated > 0.9:
         return "estimates"
     if found.estimated > 0.5:
@@ -156,7 +156,7 @@ def check_coil_bind(side: TrainSide, goal: Goal) -> list[Check]:
         which = "" if len(side.springs) == 1 else (" outer" if number == 0 else " inner")
         why = "At full lift this much travel is left before the coils touch; a spring that binds breaks or bends the train."
         found = figures_of.coil_bind(side, place, number)
-        origin = goal.origin.get("coil_bind_limit", "common practice, no source")
+        origin = goal.origin.get("coil_bind_limit", "common practice")
         checks.append(
             _check(
                 GapKind.COIL_BIND, f"{side.side.value}{which}", side, place, QuantityKind.LENGTH, found, goal.coil_bind_limit, why, origin
@@ -170,7 +170,7 @@ def check_retainer(side: TrainSide, goal: Goal) -> Check:
     place = figures_of.lowest_retainer(side)
     found = figures_of.retainer_gap(side, place)
     why = "At full lift the retainer must stay clear of the stem seal, or it drives the seal off its guide."
-    origin = goal.origin.get("retainer_limit", "common practice, no source")
+    origin = goal.origin.get("retainer_limit", "common practice")
     return _check(GapKind.RETAINER, side.side.value, side, place, QuantityKind.LENGTH, found, goal.retainer_limit, why, origin)
 
 

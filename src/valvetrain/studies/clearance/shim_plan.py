@@ -175,7 +175,7 @@ def plan_valve(
 
 def _plan_shim(found: ClearanceInterval, limits: ClearanceLimits, target: float, ratio: float, known: tuple[State, float]) -> ValvePlan:
     if found.shim is None:
-        return ValvePlan(*known, Act.NEED_SHIM, None, None, None, None, None, "Read the shim that is in, with a micrometer.")
+        return ValvePlan(*known, Act.NEED_SHIM, None, None, None, None, None, "Measure the fitted shim with a micrometer.")
     try:
         wanted = shim_thickness(found.shim, found.middle, target, ratio)
         size = nearest_size(wanted, limits.step, limits.thinnest, limits.thickest)

@@ -203,7 +203,7 @@ def _why_not(need: ValveNeed, choices_without_pins: int) -> str:
     """Why a valve gets no shim, and what would make it possible."""
     limits = need.limits
     if need.found.shim is None:
-        return "the shim that is in is not known: measure it."
+        return "the fitted shim is not known: measure it."
     if (need.stays or need.only or need.never) and choices_without_pins:
         return "what is pinned or forbidden leaves no shim: take a pin away."
     wanted = need.found.shim + (need.found.middle - need.aim) * need.ratio

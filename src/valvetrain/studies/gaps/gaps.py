@@ -52,7 +52,7 @@ class RoomReview:
 
 def limit_of(goal: Goal, key: str) -> tuple[float, str]:
     """A gap's limit (m) and where it comes from."""
-    return goal.limits[key], goal.origin.get(key, "common practice, no source")
+    return goal.limits[key], goal.origin.get(key, "common practice")
 
 
 def unproven_unless_short(verdict: Verdict) -> Verdict:

@@ -253,7 +253,7 @@ def judge_over_rev(
         names = ", ".join(dict.fromkeys(row.title for row in hurt))
         verdict, sentence = (
             Verdict.SHORT,
-            f"It went past what it bears: {names}, at up to {speed}. Do not start it before the inspection is done.",
+            f"It went past its limits: {names}, at up to {speed}. Do not start it before the inspection is done.",
         )
     elif missing:
         verdict = Verdict.UNPROVEN

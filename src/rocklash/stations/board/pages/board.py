@@ -38,10 +38,10 @@ def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known:
     if answer.review is None:
         return "Settle the figures that contradict one another", "engine"
     if not goal_known:
-        return "Say what it shall hold", "goal"
+        return "Set the working maximum", "goal"
     found = answer.review.proposed
     if found.verdict is Verdict.SHORT:
-        return "Mend what falls short", "springs"
+        return "Fix what falls short", "springs"
     if found.verdict is Verdict.UNPROVEN and found.measure_next:
         return f"Measure: {wording.input_name(found.measure_next[0].what)}", "springs"
     if session is None or session.signed_at is None:

@@ -22,6 +22,7 @@ from valvetrain.studies.cams.cam_events import HEIGHT, Difference, Quantity, Sid
 from valvetrain.studies.train.lobe_bands import WHEEL_PEAK
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told as in_units
+from valvetrain.wording import verdict_word
 
 _TIMING = {
     Quantity.DURATION,
@@ -115,9 +116,12 @@ def _open(events: SideEvents, role: str, phaser: tuple[float, float]) -> Open:
     opens, shuts = math.degrees(events.opens), math.degrees(events.shuts)
     advance, retard = (math.degrees(angle) for angle in phaser)
     if events.side is Side.INTAKE:
-        texts = (f"intake opens|{_event(events.opens, 'before', 'after')}", f"intake shuts|{_event(events.shuts, 'after', 'before')}")
+        texts = (
+            f"intake opens|{_event(events.opens, 'before', 'after')}",
+            f"intake closes (IVC)|{_event(events.shuts, 'after', 'before')}",
+        )
         return Open(role, "intake", -opens, 180.0 + shuts, *texts, advance, retard)
-    texts = (f"exhaust opens|{_event(events.opens, 'before', 'after')}", f"exhaust shuts|{_event(events.shuts, 'after', 'before')}")
+    texts = (f"exhaust opens|{_event(events.opens, 'before', 'after')}", f"exhaust closes (EVC)|{_event(events.shuts, 'after', 'before')}")
     return Open(role, "exhaust", -180.0 - opens, shuts, *texts, advance, retard)
 
 
@@ -309,7 +313,7 @@ def _section_words(each: Contender, system: UnitSystem) -> list[tuple[str, str]]
         has = f" of {quantity(lobe.face_has, QuantityKind.LENGTH, system)}" if lobe.face_has else ""
         said.append(("face needed", f"{quantity(lobe.face_needed, QuantityKind.LENGTH, system)}{has}"))
     else:
-        said.append(("push angle", f"{math.degrees(lobe.pressure):.0f}°"))
+        said.append(("pressure angle", f"{math.degrees(lobe.pressure):.0f}°"))
     for name, stress in (("cranking", lobe.stress_cranking), ("at the goal", lobe.stress_goal)):
         said.append((f"stress {name}", quantity(stress, QuantityKind.STRESS, system) if stress else "unloaded"))
     said.append(("usual limit", quantity(lobe.stress_limit, QuantityKind.STRESS, system)))
@@ -341,7 +345,7 @@ def _further(found: CamAnswer, system: UnitSystem) -> list[str]:
         said.append(
             f"Low lobe: lift {quantity(found.low.profile.train.curve.full, QuantityKind.LENGTH, system)}, floats at "
             f"{quantity(check.figure, QuantityKind.SPEED, system)} ±{show(check.spread, QuantityKind.SPEED, system, difference=True)} against "
-            f"{quantity(check.limit, QuantityKind.SPEED, system)} at the change-over: {check.verdict.value}."
+            f"{quantity(check.limit, QuantityKind.SPEED, system)} at the change-over: {verdict_word(check.verdict)}."
         )
     return said
 

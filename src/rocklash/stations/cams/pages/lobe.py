@@ -136,9 +136,12 @@ def _outcome(each: Contender, system: UnitSystem) -> list[tuple[str, str]]:
         ("Nose radius", length(lobe.nose_radius)),
         ("Radius where it opens hardest", "nearly flat" if abs(lobe.flank_radius) > 0.25 else length(lobe.flank_radius)),
         ("Smallest radius", length(lobe.least_radius)),
-        ("Hollow flank", f"radius {length(lobe.hollow)}: grinding wheel up to ⌀ {length(lobe.wheel or 0.0)}" if lobe.hollow else "none"),
+        (
+            "Concave (inverted) flank",
+            f"radius {length(lobe.hollow)}: grinding wheel up to ⌀ {length(lobe.wheel or 0.0)}" if lobe.hollow else "none",
+        ),
         ("Contact travel", f"{length(lobe.travel[0])} opening, {length(lobe.travel[1])} shutting"),
-        ("Largest angle of push", f"{math.degrees(lobe.pressure):.1f}°"),
+        ("Largest pressure angle", f"{math.degrees(lobe.pressure):.1f}°"),
     ]
     if lobe.face_needed:
         said.append(("Face needed", length(lobe.face_needed) + (f", it has {length(lobe.face_has)}" if lobe.face_has else "")))
@@ -157,9 +160,7 @@ def _outcome(each: Contender, system: UnitSystem) -> list[tuple[str, str]]:
             ("Contact at the nose", f"{length(2.0 * lobe.half_width)} wide, greatest shear {length(lobe.shear_depth)} below the surface")
         )
     limit = quantity(lobe.stress_limit, QuantityKind.STRESS, system)
-    said.append(
-        ("Usual limit of stress", f"{limit} (common practice, no source)" + ("" if lobe.width_known else "; lobe width taken as 10 mm"))
-    )
+    said.append(("Usual limit of stress", f"{limit} (common practice)" + ("" if lobe.width_known else "; lobe width taken as 10 mm")))
     return said
 
 

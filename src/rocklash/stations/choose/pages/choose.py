@@ -16,7 +16,7 @@ from valvetrain.studies.choose.ranking import Ranking, Wish, rank, weights_of
 from valvetrain.studies.choose.search import Found
 from valvetrain.studies.choose.slots import Slot
 from valvetrain.units import LENGTH, QuantityKind, UnitSystem, show, told, unit_symbol
-from valvetrain.wording.checks import remedy, title
+from valvetrain.wording.checks import remedy, title, verdict_word
 
 _SHOWN_MOST = 60  # marks of the plot beside those with a role
 VERDICT = ("holds", "slim", "unproven", "short")
@@ -383,7 +383,7 @@ def _foot(plan: Plan, system: UnitSystem) -> list[str]:
         checks = undecided(plan.tables.bench)
     except ValveTrainError:
         return []
-    return [f"{told(title(check), system)}: {check.verdict.value}" for check in checks]
+    return [f"{told(title(check), system)}: {verdict_word(check.verdict)}" for check in checks]
 
 
 def _untold(plan: Plan) -> str:

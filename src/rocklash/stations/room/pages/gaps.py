@@ -346,7 +346,7 @@ def _sentence(found: RoomAnswer, rows: list[GapRow], system: UnitSystem) -> str:
         settled = [check for check in found.checks if _how(found, check) != "estimate"]
         near = min(settled, key=lambda check: check.margin, default=None)
         first = (
-            f"Nothing that is known is short; nearest is {wording.title(near).lower()}, {quantity(near.figure, QuantityKind.LENGTH, system)}."
+            f"No known gap is short; tightest is {wording.title(near).lower()}, {quantity(near.figure, QuantityKind.LENGTH, system)}."
             if near
             else ""
         )

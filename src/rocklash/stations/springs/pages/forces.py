@@ -93,7 +93,7 @@ def _asks(found: ForceAnswer, system: UnitSystem) -> list[AskRow]:
     met = need.has_acceleration <= need.acceleration
     rows.append(
         AskRow(
-            name="Lobe slows the valve by",
+            name="Peak deceleration by the lobe",
             has=f"{bend[0]:.1f}",
             asks=f"\N{LESS-THAN OR EQUAL TO} {bend[1]:.1f}",
             unit="mm/rad²",
@@ -134,7 +134,7 @@ def _spring(found: ForceAnswer, system: UnitSystem) -> str:
     if want.wire is None:
         return f"For {loads}, up to {width}: {told(want.words, system)}."
     wire = quantity(want.wire, QuantityKind.LENGTH, system)
-    return f"A single spring for {loads} can be wound: {width}, {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where new wire sets. See that the pocket takes it."
+    return f"A single spring for {loads} can be wound: {width}, {wire} wire, {want.coils:.1f} coils, stressed to {want.stress:.0%} of where a new spring takes a set. See that the pocket takes it."
 
 
 def _gas(found: ForceAnswer, system: UnitSystem) -> Plots:
@@ -192,7 +192,7 @@ def _costs(found: ForceAnswer, system: UnitSystem) -> list[CostRow]:
     rows.append(
         CostRow(name="Stress at the nose, turning slowly", stock=nose[0], proposed=nose[1], unit=unit_symbol(QuantityKind.STRESS, system))
     )
-    for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which new wire sets", "yields")):
+    for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which a new spring takes a set", "yields")):
         texts = ["wire unknown" if each is None else show(getattr(each, pick), QuantityKind.STRESS, system) for each in found.strengths]
         rows.append(CostRow(name=name, stock=texts[0], proposed=texts[1], unit=unit_symbol(QuantityKind.STRESS, system)))
     factors = ["wire unknown" if each is None else f"{each.fatigue:.2f}" for each in found.strengths]
@@ -200,7 +200,7 @@ def _costs(found: ForceAnswer, system: UnitSystem) -> list[CostRow]:
     lives = [
         "wire unknown" if each is None else "endless" if each.life == math.inf else f"{each.life / 1e6:.1f} M" for each in found.strengths
     ]
-    rows.append(CostRow(name="Turns of the cam it is expected to last", stock=lives[0], proposed=lives[1], unit=""))
+    rows.append(CostRow(name="Expected life, cam turns", stock=lives[0], proposed=lives[1], unit=""))
     return rows
 
 

@@ -125,7 +125,7 @@ def _recession(found: ValvesAnswer, system: UnitSystem) -> list[str]:
             f"A valve that sinks {depth} into its seat stands that much higher: its spring gives {load} less, "
             f"and its clearance closes by {quantity(abs(sunk.clearance), QuantityKind.LENGTH, system)}."
         ),
-        f"After {closed} the clearance is used up and the valve no longer shuts: it burns. Set it before.",
+        f"After {closed} the clearance is used up and the valve no longer closes: it burns. Set it before.",
     ]
 
 

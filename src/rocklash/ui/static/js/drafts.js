@@ -9,7 +9,7 @@
     const form = input.closest("form");
     let note = form?.querySelector("[data-unkept]");
     if (!note && on && form?.matches("[data-field]")) {
-      note = Object.assign(document.createElement("span"), { className: "unkept", textContent: "typed, not kept yet" });
+      note = Object.assign(document.createElement("span"), { className: "unkept", textContent: "not saved yet" });
       note.dataset.unkept = "";
       form.append(note);
     }
