@@ -165,7 +165,8 @@ def kills(environment: Environment, folder: Path, told: Told) -> bool:
     def killed(number: int, site: Site) -> None:
         with one_at_a_time:
             if number % 6 == 5:
-                os.kill(int((folder / "data/postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+                with contextlib.suppress(ProcessLookupError, OSError):  # it may be down already
+                    os.kill(int((folder / "data/postmaster.pid").read_text().split()[0]), signal.SIGKILL)
                 _bring_up(folder)
             elif number % 6 == 2:
                 site.kill()

@@ -6,6 +6,12 @@ import tokenize
 from pathlib import Path
 
 import pytest
+from django.test import Client
+
+from rocklash.records.models import Build, Membership
+from tests.rocklash.conftest import address, client_for
+from valvetrain.wording.checks import TERM_OF
+from valvetrain.wording.glossary import TERMS, TOPICS
 
 ROOT = Path(__file__).resolve().parents[2] / "src"
 # Retired, with what is said now; in templates and in strings of the code, not in comments and docstrings.
@@ -53,3 +59,16 @@ def shown() -> dict[str, str]:
 @pytest.mark.parametrize("word", RETIRED)
 def test_retired_words_stay_away(shown: dict[str, str], word: str) -> None:
     assert [name for name, text in shown.items() if word in text] == [], f"say: {RETIRED[word]}"
+
+
+def test_the_glossary_holds_every_term_once_and_checks_lead_there(petrel: Build, builder: Membership) -> None:
+    """For whoever asks, signed in or not; each term with an address of its own, in one line."""
+    keys = [term.key for _, terms in TOPICS for term in terms]
+    assert len(keys) == len(set(keys)) > 30
+    assert set(TERM_OF.values()) <= set(keys)
+    page = Client().get("/glossary/").content.decode()
+    for term in TERMS.values():
+        assert f'id="{term.key}"' in page
+        assert term.line.endswith(".")
+        assert len(term.line) < 140
+    assert "/glossary/#seat-load" in client_for(builder).get(address(petrel, "")).content.decode()

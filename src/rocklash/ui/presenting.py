@@ -9,6 +9,7 @@ from valvetrain.studies.checks.assessment import is_guess
 from valvetrain.studies.checks.check import Check, Remedy
 from valvetrain.studies.review.build import MeasureNext, SetupReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
+from valvetrain.wording.checks import TERM_OF
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,7 @@ class CheckRow:
     origin: str
     made_of: str
     anchor: str
+    term: str = ""
 
 
 @dataclass(frozen=True)
@@ -93,6 +95,7 @@ def check_row(check: Check, system: UnitSystem) -> CheckRow:
         origin=check.limit_origin,
         made_of=made_of,
         anchor=f"check-{check.code.value}-{check.about.replace(' ', '-')}",
+        term=TERM_OF.get(check.code, ""),
     )
 
 

@@ -15,6 +15,11 @@ NAMES: dict[CheckSubject, str] = {
 } | {kind: kind.words for kind in GapKind}
 
 
+# The glossary's term of a check.
+TERM_OF: dict[CheckSubject, str] = {
+    CheckCode.FLOAT: "float-sum", CheckCode.LOW_FLOAT: "float-sum", CheckCode.MOTION: "float-at-speed", CheckCode.SEAT: "seat-load", CheckCode.AT_SPEED: "valve-to-piston",
+    GapKind.COIL_BIND: "coil-bind", GapKind.RETAINER: "retainer-to-seal", GapKind.PISTON_VALVE: "valve-to-piston",
+}  # fmt: skip
 VERDICT_WORDS = {Verdict.HOLDS: "holds", Verdict.SLIM: "marginal", Verdict.UNPROVEN: "not proven", Verdict.SHORT: "short"}
 
 

@@ -13,6 +13,7 @@ urlpatterns = [
     path("join/<str:token>/", views.join, name="join"),
     path("reset/<str:uid>/<str:token>/", views.reset, name="reset"),
     path("account/", views.account, name="account"),
+    path("glossary/", views.glossary, name="glossary"),
     path("units/", views.units, name="units"),
     path("theme/", views.theme, name="theme"),
 ]

@@ -36,6 +36,7 @@ from rocklash.stations.account import commands as services
 from rocklash.stations.account.forms import ChangePasswordForm, InviteForm, MailForm, NewPasswordForm, PersonForm, SignInForm, StartForm
 from rocklash.ui.refusals import gone_wrong
 from valvetrain.formats.table_out import as_csv
+from valvetrain.wording.glossary import TOPICS
 
 _BACKEND = "django.contrib.auth.backends.ModelBackend"
 _STARTS = 10  # workshops an hour from one address
@@ -311,3 +312,8 @@ def theme(request: HttpRequest) -> HttpResponse:
     """Switch light and dark in place."""
     services.set_theme(request.user, request.POST.get("theme", ""))  # type: ignore[arg-type]
     return _back(request)
+
+
+def glossary(request: HttpRequest) -> HttpResponse:
+    """Terms of the bench, each in one line; for whoever asks."""
+    return render(request, "account/glossary.html", {"heading": "Glossary", "subheading": "", "topics": TOPICS})
