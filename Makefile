@@ -1,5 +1,6 @@
 # Two commands first: make demo, make test. Everything else is for those who work on it.
 PYTHON ?= python3
+LONGER ?= 1
 
 .PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup restore attack lock vendor format
 
@@ -43,8 +44,8 @@ backup:          ## keep the demo's database in var/backup, read back before it 
 restore:         ## put it back as a backup has it: make restore FILE=var/backup/...
 	@$(PYTHON) tools/backup.py restore $(FILE)
 
-attack:          ## ten thousand hostile inputs, access cells, races and kills; under five minutes
-	@$(PYTHON) tools/attack.py
+attack:          ## hostile inputs, access cells, races, kills, a full disk, a restore; under five minutes, LONGER=8 for the whole figures
+	@LONGER=$(LONGER) $(PYTHON) tools/attack.py
 
 lock:            ## pin and hash the requirements anew
 	@.venv/bin/uv pip compile -q --generate-hashes --no-header --python-version 3.11 requirements/base.in -o requirements/base.txt

@@ -20,8 +20,14 @@ import cluster
 import prepare
 from attackers import Environment, Hand, Site, ask_database, digests, python, together
 
-HOSTILE_SECONDS, MOST_INPUTS = 60.0, 5000  # of each of two processes
-PAIRS, WRITES, DISK, MOST_SECONDS = 250, 500, 900, 75.0  # pairs of writes, runs to be acknowledged, MB of the small disk, seconds for it
+LONGER = float(os.environ.get("LONGER", "1"))  # LONGER=8 make attack: so many times as long, for the whole figures
+HOSTILE_SECONDS, MOST_INPUTS = 30.0 * LONGER, 5000  # of each of two processes
+PAIRS, WRITES, DISK, MOST_SECONDS = (
+    int(120 * LONGER),
+    int(500 * LONGER),
+    900,
+    35.0 * LONGER,
+)  # pairs of writes, runs to be acknowledged, MB of the small disk, seconds for it
 CLIENTS, SECONDS, THINKS = 8, 30.0, 0.5  # people at once, for how long, seconds between their presses
 LEFT_OUT = {
     "django_session",
