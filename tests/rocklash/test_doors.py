@@ -92,6 +92,7 @@ def test_every_command_of_every_page_is_shut_to_viewers_and_strangers(
     before = JournalEntry.objects.count()
     assert client_for(viewer).post(address(petrel, station), {"act": act}).status_code == 403
     assert client_for(stranger).post(address(petrel, station), {"act": act}).status_code == 404
+    assert Client().post(address(petrel, station), {"act": act}).status_code == 302
     assert JournalEntry.objects.count() == before
 
 
