@@ -26,7 +26,7 @@ PAIRS, WRITES, DISK, MOST_SECONDS = (
     int(120 * LONGER),
     int(500 * LONGER),
     900,
-    35.0 * LONGER,
+    25.0 * LONGER,
 )  # pairs of writes, runs to be acknowledged, MB of the small disk, seconds for it
 CLIENTS, SECONDS, THINKS = 8, 30.0, 0.5  # people at once, for how long, seconds between their presses
 LEFT_OUT = {
@@ -164,17 +164,17 @@ def kills(environment: Environment, folder: Path, told: Told) -> bool:
 
     def killed(number: int, site: Site) -> None:
         with one_at_a_time:
-            if number % 6 == 5:
+            if number % 4 == 1:
                 with contextlib.suppress(ProcessLookupError, OSError):  # it may be down already
                     os.kill(int((folder / "data/postmaster.pid").read_text().split()[0]), signal.SIGKILL)
                 _bring_up(folder)
-            elif number % 6 == 2:
+            elif number % 4 == 3:
                 site.kill()
                 site.start()
             elif site.workers():
                 os.kill(random.choice(site.workers()), signal.SIGKILL)  # noqa: S311
 
-    acknowledged, kept, count = _written(environment, folder, killed, 3.0, WRITES)
+    acknowledged, kept, count = _written(environment, folder, killed, 2.0, WRITES)
     told["acknowledged under kill -9"] = f"{acknowledged} in {count} kills, {kept} kept, {max(0, acknowledged - kept)} lost"
     return WRITES // 3 < acknowledged <= kept
 
@@ -195,7 +195,7 @@ def full(environment: Environment, folder: Path, told: Told) -> bool:
             return
         filler.unlink(missing_ok=True)
 
-    acknowledged, kept, count = _written(environment, folder, filled, 2.5, 120)
+    acknowledged, kept, count = _written(environment, folder, filled, 0.8, 120)
     filler.unlink(missing_ok=True)
     told["disk full"] = f"{acknowledged} acknowledged, filled or emptied {count} times, {kept} kept, {max(0, acknowledged - kept)} lost"
     return 0 < acknowledged <= kept
