@@ -73,7 +73,7 @@ def _logbook(page: "Page", base: str, keep: Callable[[str], None]) -> None:
     page.goto(f"{base}/shop/skerrow/")
     page.get_by_role("link", name="Sanderling 449").click()
     page.goto(f"{page.url}logbook/due/")
-    page.get_by_text("due: oil and filter", exact=False).wait_for()
+    page.get_by_text("Oil and filter").first.wait_for()
     keep("logbook")
 
 
