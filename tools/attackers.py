@@ -1,5 +1,7 @@
 """Who attacks: people at a browser without the browser, a site of one's own to be killed, and what is counted afterwards."""
 
+import atexit
+import contextlib
 import http.cookiejar
 import os
 import re
@@ -66,6 +68,11 @@ class Hand:
         return {}
 
 
+def _end(group: int) -> None:
+    with contextlib.suppress(ProcessLookupError):
+        os.killpg(group, signal.SIGKILL)
+
+
 class Site:
     """The site under gunicorn on a port of its own."""
 
@@ -91,6 +98,7 @@ class Site:
             [*command, "--no-control-socket", "rocklash.config.wsgi"], cwd=prepare.ROOT, env=self.environment, start_new_session=True,
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
+        atexit.register(_end, self.process.pid)  # whatever becomes of the attack, nothing of it goes on
         end = time.monotonic() + 60
         while time.monotonic() < end:
             try:
