@@ -10,7 +10,7 @@ from django.utils import timezone
 from rocklash.answers.logbook import Meter, day_of, meter_of
 from rocklash.answers.results import result_of
 from rocklash.answers.rows import side_rows
-from rocklash.answers.strain import strained
+from rocklash.answers.strain import strained, use_words
 from rocklash.answers.tester import fits_of_text
 from rocklash.answers.wear import trends_of
 from rocklash.records.models import (
@@ -31,18 +31,13 @@ from rocklash.records.selectors.builds import with_parts
 from rocklash.records.selectors.changes import slot_changes, works_done
 from rocklash.records.selectors.logbook import Ran
 from valvetrain.errors import OutOfRangeError, ValveTrainError
-from valvetrain.parts.engine import Gear, Use
+from valvetrain.parts.engine import Gear
 from valvetrain.studies.logbook.dates import Pace, days_of, pace_of
 from valvetrain.studies.logbook.due import After, Due, Rule, Run, State, Unit, Whose, held, in_force, typed_rule
 from valvetrain.studies.logbook.seasons import LoadLife, LoadTest, load_life
 from valvetrain.units import UnitSystem
 
 _FAR = 5.0  # times the least, where readings tell no most. Source: judgement
-# Words by which rules are chosen. Source: judgement
-_WORDS = {
-    Use.TRAIL: "street", Use.STREET: "street", Use.ROAD_RACE: "race", Use.DRAG: "drag", Use.MOTOCROSS: "race", Use.ENDURANCE: "race", Use.WORK: "work",
-    Use.RESCUE: "water",
-}  # fmt: skip
 _CHANGED = {"cam": "cams", "low_cam": "cams", "valve": "valves", "follower": "followers"}
 # Which rule a part's own hours count for.
 _RULE_OF = {
@@ -108,9 +103,7 @@ class DueStanding:
 
 def words_of(build: Build) -> set[str]:
     """What an engine is, in the words by which rules are chosen."""
-    words = {_WORDS.get(Use(build.use), "street")}
-    if "kart" in build.engine.description.lower():
-        words.add("kart")
+    words = set(use_words(build))
     if build.engine.gear in (Gear.DOHC, Gear.OHC):
         words.add("chain")
     valves = [row.valve for (role, _), row in side_rows(build).items() if role == SetupRole.PROPOSED]

@@ -10,24 +10,33 @@ from rocklash.answers.results import BuildResult, result_of
 from rocklash.records.models import Build
 from rocklash.records.selectors.logbook import logs_of
 from valvetrain.errors import ValveTrainError
-from valvetrain.parts.engine import Side
+from valvetrain.parts.engine import Side, Use
 from valvetrain.studies.logbook.damage import OVER, WATCH
 from valvetrain.studies.logbook.due import Due, of_life
 from valvetrain.studies.logbook.spring_use import spring_harm, used_by
-from valvetrain.studies.logbook.use import Use, of_log, of_profile, stretched, together
+from valvetrain.studies.logbook.use import Use as Spent
+from valvetrain.studies.logbook.use import of_log, of_profile, stretched, together
 
-_PROFILE = {"road_race": "race", "motocross": "race", "endurance": "race", "drag": "drag", "work": "work", "rescue": "water"}
+# Words by which rules of what is due and profiles of a use are chosen. Source: judgement
+_WORDS = {
+    Use.TRAIL: "street", Use.STREET: "street", Use.ROAD_RACE: "race", Use.DRAG: "drag", Use.MOTOCROSS: "race", Use.ENDURANCE: "race", Use.WORK: "work",
+    Use.RESCUE: "water",
+}  # fmt: skip
 _LOGS = 3  # newest runs that tell how an engine is used
 _SLOTS = ("outer_spring", "inner_spring")
 
 
+def use_words(build: Build) -> list[str]:
+    """What an engine is used for, by the words for it; the last is the narrowest."""
+    return [_WORDS.get(Use(build.use), "street"), *(["kart"] if "kart" in build.engine.description.lower() else [])]
+
+
 def profile_of(build: Build) -> str:
     """How an engine of this use spends its time, by the word for it."""
-    kart = "kart" in build.engine.description.lower()
-    return "kart" if kart else _PROFILE.get(build.use, "street")
+    return use_words(build)[-1]
 
 
-def usual_use(build: Build, goal: float) -> tuple[Use, str]:
+def usual_use(build: Build, goal: float) -> tuple[Spent, str]:
     """How this engine is used: by the newest runs that were logged, else by its kind and its working maximum (rev/s); and which of the two, in words."""
     uses = []
     for test in logs_of(build)[:_LOGS]:

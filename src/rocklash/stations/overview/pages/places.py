@@ -1,6 +1,5 @@
 """Where on the site a check, a fix or a measurement is seen to: the page, and the field on it that lights up."""
 
-from collections.abc import Callable
 from typing import Any
 
 from rocklash.answers.rows import side_rows
@@ -8,7 +7,6 @@ from rocklash.records.models import Build, SetupRole
 from valvetrain.parts.gaps import GapKind
 from valvetrain.studies.checks.check import Check, CheckCode, Remedy
 
-Address = Callable[[str, str, str], str]  # station's page, side, field on it
 _SPRING = {"rate": "rate", "load": "load", "load_height": "load_height", "solid": "solid_height", "active": "active_coils", "bend": "rate"}
 _FIT = {"installed_height": "installed_height", "spring_shim": "spring_shim", "retainer_to_seal": "retainer_to_seal", "step": "inner_step"}
 _GOAL = {"boost": "boost", "back": "back_pressure", "pulse": "pulse_factor", "vacuum": "back_pressure"}
