@@ -171,6 +171,8 @@ def test_whoever_comes_second_is_told_and_sends_again(
     late = other.post(where, theirs)
     assert late.status_code == 409
     assert "Meanwhile" in late.content.decode()
+    if act in ("family", "settle"):  # what is one word is told in the refusal
+        assert f"this became “{next(iter(first.values()))}”" in late.content.decode()
     again = shown_form(other, where, act, **which)
     assert again["stands"] != theirs["stands"]
     assert other.post(where, again | second).status_code in (200, 302)

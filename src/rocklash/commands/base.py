@@ -156,7 +156,9 @@ class Command:
     def _as_shown(self) -> None:
         shown = self.text("stands", 16)
         if shown and shown != self.stands():
-            raise Refused("Meanwhile somebody changed this. Look at what it is now; sent again, yours takes its place.", conflict=True)
+            now = self.standing()
+            told = f"this became “{now}”" if isinstance(now, str) and now else "somebody changed this"
+            raise Refused(f"Meanwhile {told}. Look at what it is now; sent again, yours takes its place.", conflict=True)
 
     def note(self, about: str, before: str = "", after: str = "") -> None:
         """What the journal says of it; the build's own name stands before `about`."""
