@@ -29,10 +29,10 @@ def _begin(page: Page, site: str, kind: tuple[str, str, str, str, dict[str, str]
     gear, valves, follower, adjuster, words = kind
     page.goto(f"{site}/shop/skerrow/new/")
     page.get_by_label("What do you call it?").fill("Ruff 211")
-    page.get_by_label("Valve gear").select_option(gear)
+    page.locator(f"#id_gear_{gear}").check()
     page.get_by_label("Valves per cylinder").select_option(valves)
-    page.get_by_label("Follower").select_option(follower)
-    page.get_by_label("Clearance is set by").select_option(adjuster)
+    page.locator(f"#id_follower_{follower}").check()
+    page.locator(f"#id_adjuster_{adjuster}").check()
     page.get_by_label("Highest engine speed it must hold").fill("6200")
     page.get_by_label("Stock limiter").fill("5800")
     page.get_by_role("button", name="To the first verdict").click()

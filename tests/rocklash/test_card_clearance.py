@@ -88,5 +88,5 @@ def test_the_use_says_what_it_sets(builder: Membership, petrel: Build, use: str,
     client = client_for(builder)
     client.post(address(petrel, "goal/"), {"act": "use", "use": use, "seen": petrel.use})
     page = client.get(address(petrel, "goal/")).content.decode()
-    told = page[page.index("The use sets these") :]
+    told = page[page.index("Limits until you type the maker") :]
     assert words in told[: told.index("</p>")]

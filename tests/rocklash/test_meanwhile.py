@@ -182,7 +182,7 @@ def test_whoever_comes_second_is_told_and_sends_again(
 
 # Commands that change what stands and need not look: each goes one way only, says what it wants whatever stands, or adds to what is there.
 ONE_WAY = {
-    "Archive", "Restore", "AskSearch", "StopSearch", "StrikeTrouble", "DropTrouble", "GotWait", "CloseJob", "StepOrder", "SetAside", "SignOff", "PutAway", "EndKey", "CloseCase", "UseObservation",
+    "Archive", "Restore", "DeleteBuild", "HaveBack", "AskSearch", "StopSearch", "StrikeTrouble", "DropTrouble", "GotWait", "CloseJob", "StepOrder", "SetAside", "SignOff", "PutAway", "EndKey", "CloseCase", "UseObservation",
     "TakeFound", "TakeIn", "UseResults", "Tick", "TakeBack", "MoveStep", "TakeFromShelf", "PutOnShelf", "BeginRun", "EndRun", "KeepClaim", "Remove", "AddFlow", "AddSisterPart", "BeginRecheck", "BringInShelf", "Join", "LayBeside",
     "RemoveTest", "StartBuild", "KeepReading",  # readings carry the revision that was seen, one for each valve
 }  # fmt: skip

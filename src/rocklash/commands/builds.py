@@ -2,6 +2,8 @@
 
 from dataclasses import replace
 
+from django.utils import timezone
+
 from rocklash.answers.rows import PART_OWNERS, record_of
 from rocklash.commands.base import Command, Refused
 from rocklash.commands.ledger import Ledger
@@ -141,6 +143,60 @@ class MakePractice(KeepRecord):
         record = replace(record, facts={**record.facts, PRACTICE: "yes"})
         self.build = self.made = _keep(self.ledger, record, source.engine.description)
         self.note("", "", f"of {source.name}")
+
+
+class CopyBuild(KeepRecord):
+    """A copy of a build beside it (the target), to see what would be if: figures and parts are the same, what was read and done on the engine is not."""
+
+    verb = "copied build"
+
+    def apply(self) -> None:
+        """The copy is what was made."""
+        source: Build = self.target
+        if source.practice:
+            raise Refused("This is a practice copy: copy the build itself.")
+        name = self.text("name", 80) or f"{source.name[:70]}, what if"
+        self.build = self.made = _keep(self.ledger, replace(record_of(source), name=name), source.engine.description)
+        self.note("", "", f"of {source.name}")
+
+
+class RenameBuild(Command):
+    """Give a build another name; its engine takes it too where it was called the same."""
+
+    verb = "renamed"
+    judged = False
+
+    def standing(self) -> object:
+        """What it is called."""
+        return Build.objects.only("name").get(pk=self.subject.pk).name
+
+    def apply(self) -> None:
+        """The name as sent."""
+        build, name = Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk), self.text("name", 80)
+        if not name:
+            raise Refused("A build needs a name, for example Ruff 208.")
+        if name == build.name:
+            return
+        self.note("name", build.name, name)
+        engine = Engine.objects.select_for_update(no_key=True).get(pk=build.engine_id)
+        if engine.name == build.name:
+            self.ledger.set(engine, name=name)
+        self.ledger.set(build, name=name)
+
+
+class DeleteBuild(Command):
+    """Take a build off every list; nothing of it is lost, and it can be had back."""
+
+    verb = "deleted"
+    reversible = judged = refreshes = False
+
+    def apply(self) -> None:
+        """Once; not while its engine is open."""
+        if self.subject.jobs.filter(closed_at=None).exists():
+            raise Refused("Its engine is open: close the job first, so that nothing that is out of it is forgotten.")
+        now = timezone.now()
+        self.ledger.set(self.subject, deleted_at=now, archived_at=self.subject.archived_at or now)
+        self.note("")
 
 
 def _keep(ledger: Ledger, record: BuildRecord, description: str) -> Build:

@@ -19,4 +19,4 @@ def use_sets(use: Use, rods: str = "") -> str:
     """The limits that a use sets until the maker's are typed; amounts in SI until they are told."""
     limits = use_limits(use, rods)
     told = [f"{FIGURES[Owner.GOAL, key].label.lower()} {amount(limits[key].value, FIGURES[Owner.GOAL, key].kind)}" for key in _TOLD]
-    return f"The use sets these until you type the maker's: {'; '.join(told)}."
+    return f"Limits until you type the maker's: {'; '.join(told)}."

@@ -21,6 +21,7 @@ class Build(models.Model):
         default=False, help_text="a copy to practise on: simulated instruments work here, and nothing can be signed"
     )
     archived_at = models.DateTimeField(null=True, blank=True, help_text="off the board, kept whole")
+    deleted_at = models.DateTimeField(null=True, blank=True, help_text="off every list; undone it stands again as it was")
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
 

@@ -8,9 +8,9 @@ from django.db.models import BooleanField, F, JSONField, Q, QuerySet
 from django.db.models.expressions import RawSQL
 
 from rocklash.records.models import Build, Workshop
-from rocklash.records.selectors.builds import builds_of
+from rocklash.records.selectors.builds import builds_of, deleted_builds
 
-SHOWN = {"board": "in hand", "open": "open engines", "waits": "waiting", "due": "something due", "archive": "archive"}
+SHOWN = {"board": "in hand", "open": "open engines", "waits": "waiting", "due": "something due", "archive": "archive", "deleted": "deleted"}
 _DUE_RANK = 1  # due or past its time, as studies.logbook.due.State counts
 
 # What a row tells, with its build: written once, since composing it anew costs more than asking it.
@@ -43,7 +43,10 @@ class Asked:
 
 def board_query(workshop: Workshop, asked: Asked) -> QuerySet[Build]:
     """Builds as asked: open engines first, then those changed last."""
-    builds = builds_of(workshop).filter(archived_at__isnull=asked.show != "archive")
+    if asked.show == "deleted":
+        builds = deleted_builds(workshop)
+    else:
+        builds = builds_of(workshop).filter(archived_at__isnull=asked.show != "archive")
     for word in asked.words.split()[:6]:
         builds = builds.filter(
             Q(name__icontains=word)
@@ -69,7 +72,7 @@ def numbers_as_asked(workshop: Workshop, asked: Asked) -> list[int]:
 
 def page_of(workshop: Workshop, numbers: list[int]) -> list[Build]:
     """These builds with their engines, in the order of their numbers."""
-    found = {build.pk: build for build in builds_of(workshop).filter(pk__in=numbers)}
+    found = {build.pk: build for build in Build.objects.filter(workshop=workshop, pk__in=numbers).select_related("engine", "workshop")}
     return [found[number] for number in numbers if number in found]
 
 

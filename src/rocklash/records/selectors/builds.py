@@ -32,8 +32,8 @@ PART_FIELDS = ("cam", "low_cam", "valve", "retainer", "keepers", "follower", "sh
 
 
 def builds_of(workshop: Workshop) -> QuerySet[Build]:
-    """Builds of a workshop with their engines; `with_parts` adds what an assessment reads."""
-    return Build.objects.filter(workshop=workshop).select_related("engine", "workshop")
+    """Builds of a workshop with their engines, deleted ones left out; `with_parts` adds what an assessment reads."""
+    return Build.objects.filter(workshop=workshop, deleted_at=None).select_related("engine", "workshop")
 
 
 def _group(rows: Iterable[_Row], key: str) -> dict[int, list[_Row]]:
@@ -133,6 +133,11 @@ class Standing:
 def standing_of(build: Build) -> Standing:
     """Where a build stands, from its row as `build_row_or_404` gives it."""
     return Standing(**build.standing)  # type: ignore[attr-defined]
+
+
+def deleted_builds(workshop: Workshop) -> QuerySet[Build]:
+    """Builds that were deleted, newest first: each can be had back."""
+    return Build.objects.filter(workshop=workshop).exclude(deleted_at=None).select_related("engine", "workshop").order_by("-deleted_at")
 
 
 def build_row_or_404(workshop: Workshop, number: int) -> Build:

@@ -94,14 +94,14 @@ def keep_states(states: list[DueState]) -> None:
     DueState.objects.bulk_create(states, update_conflicts=True, unique_fields=["build"], update_fields=fields)
 
 
-def due_states(workshop: Workshop, rank: int | None = None) -> list[DueState]:
-    """Engines on the board with what is due on them, the most urgent first; only those up to a rank where one is given."""
+def due_states(workshop: Workshop, rank: int | None = None, most: int | None = None) -> list[DueState]:
+    """Engines on the board with what is due on them, the most urgent first; only those up to a rank, and so many, where that is given."""
     states = DueState.objects.filter(build__workshop=workshop, build__archived_at=None, build__practice=False).select_related(
         "build__engine"
     )
     if rank is not None:
         states = states.filter(rank__lte=rank)
-    return list(states.order_by("rank", "build__name", "pk"))
+    return list(states.order_by("rank", "build__name", "pk")[:most])
 
 
 def typed_rules(workshop: Workshop, build: Build | None) -> list[DueRule]:

@@ -109,7 +109,9 @@ def telling_builds(workshop: Workshop, most: int) -> list[int]:
     sheets = Count("clearance_sessions", filter=Q(clearance_sessions__hours__isnull=False), distinct=True)
     seen = Count("observations", filter=Q(observations__in_use=True), distinct=True)
     found = (
-        Build.objects.filter(workshop=workshop, practice=False).annotate(sheets=sheets, seen=seen).filter(Q(sheets__gt=1) | Q(seen__gt=0))
+        Build.objects.filter(workshop=workshop, practice=False, deleted_at=None)
+        .annotate(sheets=sheets, seen=seen)
+        .filter(Q(sheets__gt=1) | Q(seen__gt=0))
     )
     return list(found.order_by("-pk").values_list("pk", flat=True)[:most])
 

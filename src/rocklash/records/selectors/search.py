@@ -110,7 +110,7 @@ def _one(source: Source) -> str:
 _FULL = (
     "SELECT h.kind, h.words, h.build, coalesce(b.name, ''), h.row FROM ("  # noqa: S608
     + " UNION ALL ".join(_one(source) for source in SOURCES)
-    + f") h LEFT JOIN records_build b ON b.id = h.build ORDER BY (h.kind = 'engine') DESC, h.rank DESC LIMIT {MOST}"
+    + f") h LEFT JOIN records_build b ON b.id = h.build WHERE b.deleted_at IS NULL ORDER BY (h.kind = 'engine') DESC, h.rank DESC LIMIT {MOST}"
 )
 
 
@@ -125,7 +125,7 @@ def _near(source: Source) -> str:
 _SIMILAR = (
     "SELECT h.kind, h.words, h.build, coalesce(b.name, ''), h.row FROM ("  # noqa: S608
     + " UNION ALL ".join(_near(source) for source in _NEARLY)
-    + f") h LEFT JOIN records_build b ON b.id = h.build ORDER BY h.rank DESC LIMIT {_EACH}"
+    + f") h LEFT JOIN records_build b ON b.id = h.build WHERE b.deleted_at IS NULL ORDER BY h.rank DESC LIMIT {_EACH}"
 )
 
 

@@ -4,17 +4,35 @@ from typing import Any
 
 from django import forms
 
+from rocklash.stations.board.pages.doors import DOORS
 from rocklash.ui.choices import ADJUSTERS, CYLINDERS, FOLLOWERS, GEARS, USES
 from rocklash.ui.forms import BenchForm, QuantityField
+from valvetrain.parts.beginnings import BEGINNINGS
 from valvetrain.parts.catalogue import Owner
-from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Use
-from valvetrain.units import QuantityKind
+from valvetrain.parts.engine import FITTING, Adjuster, Follower, Gear, Side, Use
+from valvetrain.units import QuantityKind, unit_symbol
 
 GOES_WITH = {gear.value: ([f.value for f in followers], [a.value for a in adjusters]) for gear, (followers, adjusters) in FITTING.items()}
 
 
+_KNOWN = (
+    ("seat_load", "Seat force", QuantityKind.FORCE, Owner.SPRING),
+    ("rate", "Spring rate", QuantityKind.RATE, Owner.SPRING),
+    ("mass", "Retainer mass", QuantityKind.MASS, Owner.RETAINER),
+)
+
+
 class NewBuildForm(BenchForm):
-    """From nothing to an engine: its kind and four numbers, all but the goal optional; for its clearances alone the goal too."""
+    """From nothing to an engine: its kind and what is known of it. Only the name is asked for, and the goal where that is what it came for."""
+
+    why = forms.CharField(widget=forms.HiddenInput, required=False)
+    like = forms.ChoiceField(
+        label="Begin from a plausible engine",
+        required=False,
+        widget=forms.RadioSelect,
+        choices=[*((key, each.name) for key, each in BEGINNINGS.items()), ("", "none of these")],
+        initial="",
+    )
 
     name = forms.CharField(label="What do you call it?", max_length=60, help_text="For example Plover 305, or the owner's nickname for it.")
     cylinders = forms.ChoiceField(label="Cylinders", choices=CYLINDERS, initial="1")
@@ -40,6 +58,7 @@ class NewBuildForm(BenchForm):
         QuantityKind.SPEED,
         figure=(Owner.GOAL, "goal_rpm"),
         label="Highest engine speed it must hold, rpm",
+        plain_label=True,
         required=False,
         help_text="for example 9,800",
     )
@@ -47,6 +66,11 @@ class NewBuildForm(BenchForm):
 
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, auto_id="id_%s", **options)
+        for key, label, kind, owner in _KNOWN:
+            for side in Side:
+                told = QuantityField(kind, figure=(owner, key), label=f"{label}, {side.value}", required=False)
+                told.read_in(self.system)
+                self.fields[f"{key}_{side.value}"] = told
         for field in self.fields.values():
             if isinstance(field, QuantityField):
                 field.help_text = field.help_text or field.hint()
@@ -63,16 +87,24 @@ class NewBuildForm(BenchForm):
                 self.add_error("adjuster", f"With this gear it is {self._words(ADJUSTERS, adjusters)}.")
             if gear == "side_valve" and data.get("valves_per_side") != "1":
                 self.add_error("valves_per_side", "A side-valve engine has two valves per cylinder.")
-        if not data.get("goal_rpm") and not self.clearances_only:
-            self.add_error("goal_rpm", "Say the highest speed it must hold, for example 9,800; or choose “Only set its clearances” below.")
+        if not data.get("goal_rpm") and not self.errors.get("goal_rpm") and self.door == "raise":
+            self.add_error("goal_rpm", "Say the highest speed it must hold, for example 9,800; or say at the top what else brings it here.")
         if data.get("use"):
             data["use"] = Use(data["use"])
         return data
 
     @property
-    def clearances_only(self) -> bool:
-        """Whether the engine came for its clearances and nothing else."""
-        return self.data.get("only") == "clearances"
+    def door(self) -> str:
+        """What the engine came for, as a key of DOORS."""
+        asked = "clearances" if self.data.get("only") == "clearances" else str(self.data.get("why", ""))
+        return asked if asked in DOORS else "raise"
+
+    @property
+    def known(self) -> list[tuple[str, list[Any]]]:
+        """What may be known of the springs: a row of fields for each, intake and exhaust."""
+        return [
+            (f"{label}, {unit_symbol(kind, self.system)}", [self[f"{key}_{side.value}"] for side in Side]) for key, label, kind, _ in _KNOWN
+        ]
 
     @staticmethod
     def _words(choices: list[tuple[str, str]], wanted: tuple[Follower | Adjuster, ...]) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.http import urlencode
 
@@ -14,18 +14,20 @@ from rocklash.answers.results import results_by_rows
 from rocklash.commands.base import BEFORE, Command, number_of, require_change, require_owner
 from rocklash.desk.access import in_shop
 from rocklash.records.models import Build, Membership
-from rocklash.records.selectors.board import SHOWN, Asked, laid_out, numbers_as_asked, page_of, what_bears
-from rocklash.records.selectors.builds import build_row_or_404, newest_sessions, with_parts
-from rocklash.records.selectors.due import open_reminders
+from rocklash.records.selectors.board import SHOWN, Asked, board_query, laid_out, numbers_as_asked, page_of, what_bears
+from rocklash.records.selectors.builds import build_or_404, build_row_or_404, deleted_builds, newest_sessions, with_parts
+from rocklash.records.selectors.due import due_states, open_reminders
 from rocklash.records.selectors.search import search
-from rocklash.stations.board.commands import Archive, ImportBuild, ImportWhole, Restore, StartBuild
+from rocklash.stations.board.commands import Archive, HaveBack, ImportBuild, ImportWhole, Restore, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
-from rocklash.stations.board.pages.board import BoardRow, board_row
+from rocklash.stations.board.pages.board import BESIDE, BoardRow, board_row, counted, due_beside
+from rocklash.stations.board.pages.doors import DOORS, door_of, fills, uses_told
 from rocklash.stations.board.pages.search import found_groups
 from rocklash.ui.choices import USES
 from valvetrain.units import UnitSystem, told
 
 _PER_PAGE = 10
+_LISTED = 12  # builds to choose from on New engine; more are found from the board
 
 
 def _asked(request: HttpRequest) -> Asked:
@@ -38,14 +40,16 @@ def _asked(request: HttpRequest) -> Asked:
     )
 
 
-_COMMANDS: dict[str, type[Command]] = {"archive": Archive, "restore": Restore}
+_COMMANDS: dict[str, type[Command]] = {"archive": Archive, "restore": Restore, "have-back": HaveBack}
 
 
 def _sent(request: HttpRequest, member: Membership) -> None:
     require_change(member)
     command = _COMMANDS.get(request.POST.get("act", ""))
     if command:
-        command(member, build_row_or_404(member.workshop, number_of(request.POST.get("build", ""))), request.POST).run()
+        number, shop = number_of(request.POST.get("build", "")), member.workshop
+        build = get_object_or_404(deleted_builds(shop), pk=number) if command is HaveBack else build_row_or_404(shop, number)
+        command(member, build, request.POST).run()
 
 
 def _rows(member: Membership, page: Iterable[Build]) -> list[BoardRow]:
@@ -73,8 +77,9 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
         [(key, value) for key, value in (("show", asked.show), ("q", asked.words), ("use", asked.use)) if value and value != "board"]
     )
     context = {
-        "heading": member.workshop.name, "subheading": f"{pages.count} builds", "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
-        "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
+        "heading": member.workshop.name, "subheading": "", "counted": counted(asked, pages.count), "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
+        "doors": list(DOORS.values()), "beside": due_beside(due_states(member.workshop, 1, BESIDE)),
+        "gone": deleted_builds(member.workshop).filter(pk=number_of(request.GET.get("gone", ""))).first(), "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
     }  # fmt: skip
     return render(request, "board/board.html", context)
 
@@ -96,10 +101,13 @@ def search_all(request: HttpRequest, member: Membership) -> HttpResponse:
 
 
 def _new_page(request: HttpRequest, member: Membership, form: NewBuildForm | None = None, file: ImportForm | None = None) -> HttpResponse:
-    """The two ways to a new engine side by side; the one that was sent holds its errors."""
+    """The ways to a new engine, and for what brings it here to one that stands on the board; the form that was sent holds its errors."""
+    system = UnitSystem(member.user.unit_system)
+    door = door_of(form.door if form is not None else request.GET.get("why", ""))
     context = {
         "heading": "New engine", "subheading": "", "member": member, "goes_with": GOES_WITH, "import_form": file or ImportForm(),
-        "form": form or NewBuildForm(system=UnitSystem(member.user.unit_system)),
+        "form": form or NewBuildForm(system=system, initial={"why": door.key}), "doors": list(DOORS.values()), "door": door,
+        "fills": fills(system), "uses": uses_told(dict(USES), system), "standing": board_query(member.workshop, Asked())[:_LISTED],
     }  # fmt: skip
     wrong = (form and form.errors) or (file and file.errors)
     return render(request, "board/new.html", context, status=422 if wrong else 200)
@@ -110,15 +118,21 @@ def new_build(request: HttpRequest, member: Membership) -> HttpResponse:
     """A new engine by its kind."""
     require_change(member)
     system = UnitSystem(member.user.unit_system)
-    form = NewBuildForm(request.POST or None, system=system)
-    if request.method == "POST" and form.is_valid():
+    form = NewBuildForm(request.POST, system=system) if request.method == "POST" else None
+    if form is not None and form.is_valid():
         outcome = StartBuild(member, None, form.cleaned_data | {"once": request.POST.get("once", "")}).run()
         if outcome.state == BEFORE:
             return redirect("board", member.workshop.slug)
         if not outcome.refused:
-            return redirect("lash" if form.clearances_only else "overview", member.workshop.slug, outcome.made.pk)
+            return redirect("door", member.workshop.slug, form.door, outcome.made.pk)
         form.add_error(None, told(outcome.sentence, system))
     return _new_page(request, member, form)
+
+
+@in_shop
+def door(request: HttpRequest, member: Membership, why: str, number: int) -> HttpResponse:  # noqa: ARG001  (the door has let them in)
+    """On to the page where the work begins that brings a build here."""
+    return redirect(door_of(why).url(member, build_or_404(member.workshop, number)))
 
 
 @in_shop

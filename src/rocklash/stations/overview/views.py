@@ -13,22 +13,28 @@ from rocklash.answers.archive.writing import written
 from rocklash.answers.motion import ask_motions, compute_motions
 from rocklash.answers.results import build_file_of, result_of
 from rocklash.answers.tasks import workers_run
-from rocklash.commands.builds import MakePractice
+from rocklash.commands.base import Command
+from rocklash.commands.builds import CopyBuild, DeleteBuild, MakePractice, RenameBuild
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
 from rocklash.stations.overview.pages.overview import overview_page
 
-
-def _to_the_copy(bench: Bench) -> HttpResponse | None:
-    """To a practice copy that was just made."""
-    if not isinstance(bench.made, Build):
-        return None
-    return redirect(reverse("overview", args=[bench.member.workshop.slug, bench.made.pk]))
+_TAKES: dict[str, type[Command]] = {"practice": MakePractice, "copy": CopyBuild, "rename": RenameBuild, "delete": DeleteBuild}
 
 
-@build_page("overview", "overview/overview.html", {"practice": MakePractice}, target=lambda bench, *_: bench.build, after=_to_the_copy)
+def _onward(bench: Bench) -> HttpResponse | None:
+    """To a copy that was just made; from a build that was deleted to the board, which offers to have it back."""
+    shop = bench.member.workshop.slug
+    if isinstance(bench.made, Build):
+        return redirect(reverse("overview", args=[shop, bench.made.pk]))
+    if bench.request.POST.get("act") == "delete" and not bench.refused:
+        return redirect(f"{reverse('board', args=[shop])}?gone={bench.build.pk}")
+    return None
+
+
+@build_page("overview", "overview/overview.html", _TAKES, target=lambda bench, *_: bench.build, after=_onward)
 def overview(bench: Bench) -> dict[str, Any]:
     """Answer first: verdict, what falls short, the checks, ways out, what to measure."""
     which = "stock" if bench.request.GET.get("setup") == "stock" else "proposed"

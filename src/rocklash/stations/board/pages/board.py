@@ -1,16 +1,25 @@
 """The board's rows: verdict and next step of each build."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
+from django.utils.safestring import SafeString
+
 from rocklash.answers.clearances import lash_state
 from rocklash.answers.results import BuildResult
-from rocklash.records.models import Build, ClearanceSession, ProofKind
+from rocklash.records.models import Build, ClearanceSession, DueState, ProofKind
+from rocklash.records.selectors.board import SHOWN, Asked
+from rocklash.ui.drawings.small_head import small_head
+from rocklash.ui.presenting import signed
 from valvetrain import wording
+from valvetrain.studies.checks.assessment import is_guess
 from valvetrain.studies.checks.check import Verdict
 from valvetrain.studies.job.facts import KIND_WORDS, JobKind
-from valvetrain.units import QuantityKind, UnitSystem, quantity
+from valvetrain.units import QuantityKind, UnitSystem, quantity, unit_symbol
+
+BESIDE = 12
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,6 +40,15 @@ class BoardRow:
     waits: tuple[str, ...]
     due: tuple[str, ...]
     last: str
+    head: SafeString
+    worst: str
+    margin: str
+
+
+def counted(asked: Asked, count: int) -> str:
+    """How many builds stand below, and which."""
+    which = "" if asked.show == "board" else f", {SHOWN[asked.show]}"
+    return f"{count} {'engine' if count == 1 else 'engines'}{which}"
 
 
 def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001
@@ -62,6 +80,36 @@ def _last(told: dict[str, Any]) -> str:
     return f"ran {ran['seconds'] / 3600.0:.1f} h on {_day(ran['on'])}" if ran and ran["seconds"] else ""
 
 
+def _worst(answer: BuildResult, system: UnitSystem) -> tuple[str, str]:
+    """The check that decides the verdict, and what is in hand or short there with its doubt."""
+    if answer.review is None or not answer.review.proposed.checks:
+        return "", ""
+    worst = answer.review.proposed.checks[0]
+    margin = f"{signed(worst.margin, worst.kind, system)} {unit_symbol(worst.kind, system)}"
+    return wording.title(worst), "not known" if is_guess(worst) else margin
+
+
+@dataclass(frozen=True, kw_only=True)
+class DueHere:
+    """One thing due on one engine, for the list beside the board."""
+
+    number: int
+    name: str
+    what: str
+    state: str
+
+
+def due_beside(states: Iterable[DueState]) -> list[DueHere]:
+    """What is past its time first, then what is due; the first dozen."""
+    found = [
+        DueHere(number=state.build_id, name=state.build.name, what=line["what"], state=line["state"])
+        for state in states
+        for line in state.lines
+        if line["state"] in ("over", "due")
+    ]
+    return sorted(found, key=lambda each: each.state != "over")[:BESIDE]
+
+
 def board_row(
     build: Build, answer: BuildResult, session: ClearanceSession | None, valves: int, system: UnitSystem, told: dict[str, Any]
 ) -> BoardRow:
@@ -74,6 +122,7 @@ def board_row(
     due = list(dict.fromkeys((told.get("due") or {}).get("lines") or []))
     if due and not job:
         step, station = f"Due: {due[0]}", "logbook-due"
+    worst, margin = _worst(answer, system)
     boost = f", {quantity(goal.boost.value, QuantityKind.PRESSURE, system)}" if goal and goal.boost.value else ""
     return BoardRow(
         build=build,
@@ -92,4 +141,7 @@ def board_row(
         waits=tuple(f"{wait['what']}, by {_day(wait['last'])}" for wait in job["waits"]) if job else (),
         due=tuple(due),
         last=_last(told),
+        head=small_head(build.engine.cylinders, build.engine.valves_per_side, lash_state(session, valves)[0] == "done"),
+        worst=worst,
+        margin=margin,
     )

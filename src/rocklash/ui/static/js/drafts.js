@@ -199,7 +199,9 @@
       if (form.dataset.keep === "answered") continue; // the server gave back what was typed
       for (const field of kept(form)) {
         const draft = localStorage.getItem(formKey(field));
-        if (draft !== null) { field.value = draft; field.dispatchEvent(new Event("change", { bubbles: true })); }
+        if (draft === null || (field.type === "radio" && field.value !== draft)) continue;
+        if (field.type === "radio") field.checked = true; else field.value = draft;
+        field.dispatchEvent(new Event("change", { bubbles: true }));
       }
     }
   }
