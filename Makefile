@@ -52,7 +52,7 @@ lock:            ## pin and hash the requirements anew
 	@.venv/bin/uv pip compile -q --generate-hashes --no-header --python-version 3.11 requirements/dev.in -o requirements/dev.txt
 
 vendor:          ## copy browser assets from npm packages
-	@npm install --ignore-scripts --omit=optional --no-package-lock && $(PYTHON) tools/vendor.py
+	@npm install --ignore-scripts --omit=optional --no-package-lock && .venv/bin/python tools/vendor.py
 
 format:
 	@.venv/bin/ruff format src tests tools && .venv/bin/ruff check --fix -q src tests tools

@@ -21,9 +21,26 @@ FILES = {
     **{
         f"@fontsource/barlow-semi-condensed/files/barlow-semi-condensed-{part}-{weight}-normal.woff2": f"fonts/barlow-semi-condensed-{part}-{weight}.woff2"
         for weight in (400, 500, 600, 700)
-        for part in ("latin", "latin-ext")
+        for part in ("latin",)
     },
 }
+
+
+# What a workshop in these letters writes: Latin with its accents, and the signs that the pages print.
+SIGNS = [*range(0x20, 0x7F), *range(0xA0, 0x100), *map(ord, "–—‘’“”…−→←↑↓≥≤≈×√Δ✓·‑ŒœŠšŽžŁłĆćĐđ"), 0x2009, 0x202F]
+
+
+def lean_fonts() -> None:
+    """Keep of each font the signs above, and its kerning and figures; runs again on what it left without changing it."""
+    from fontTools import subset  # in .venv, with the PDF renderer
+
+    for file in sorted((TARGET / "fonts").glob("*.woff2")):
+        options = subset.Options(flavor="woff2", layout_features=["kern", "tnum", "lnum", "mark", "ccmp"], hinting=False, name_IDs=[0, 1, 2, 13, 14])
+        font = subset.load_font(str(file), options)
+        sieve = subset.Subsetter(options)
+        sieve.populate(unicodes=SIGNS)
+        sieve.subset(font)
+        subset.save_font(font, str(file), options)
 
 
 def main() -> None:
@@ -41,6 +58,7 @@ def main() -> None:
             if cut > 0:
                 script.write_text(text[:cut].rstrip() + "\n", encoding="utf-8")
     (TARGET / "licences/alpinejs.txt").write_text("Alpine.js, MIT licence. Copyright Caleb Porzio and contributors.\n", encoding="utf-8")
+    lean_fonts()
     lean_css.main()  # a tenth of Bootstrap is used: its reboot, and what pages name
     print(f"{len(FILES)} files in {TARGET.relative_to(ROOT)}")
 

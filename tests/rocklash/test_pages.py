@@ -137,7 +137,7 @@ def test_the_overview_says_the_answer_then_one_act_then_what_does_not_hold(petre
     assert all(row.verdict != "holds" for row, _ in page.rows)
     assert {row.verdict for row, _ in page.held} == {"holds"}
     assert "coil bind +" in page.held_line
-    for url in {page.act.url, *(url for part in (page.rows, page.held, page.remedies, page.measures) for _, url in part)}:
+    for url in {page.act.url, *(url for part in (page.rows, page.held, page.remedies, page.measures) for _, url, *_ in part)}:
         place, _, field = url.partition("#")
         shown = client.get(place)
         assert shown.status_code == 200, url

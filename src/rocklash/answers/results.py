@@ -51,12 +51,13 @@ def result_of(build: Build) -> BuildResult:
     same: BuildResult | None = store.recall("build", stamp)
     if same is not None:
         return same
-    answer = _judged(record_of(build))
+    answer = judged(record_of(build))
     store.remember("build", stamp, answer)
     return answer
 
 
-def _judged(record: BuildRecord) -> BuildResult:
+def judged(record: BuildRecord) -> BuildResult:
+    """Judge a record, or remember the judgement of exactly these figures."""
     key = store.content_key(record)
     known: BuildResult | None = store.recall("review", key)
     if known is not None:

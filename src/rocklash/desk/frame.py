@@ -13,6 +13,7 @@ from rocklash.desk.fields import BASES
 from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
 from rocklash.ui.drawings import rev_ladder
+from valvetrain.studies.review.build import SetupReview
 
 
 def narrow(request: HttpRequest) -> bool:
@@ -22,13 +23,14 @@ def narrow(request: HttpRequest) -> bool:
 
 
 def frame(
-    bench: Bench, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = ()
+    bench: Bench, current: str, *, fold: bool = False, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = (),
+    tried: SetupReview | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Context that every page of a build needs: title, rail, ladder, last clearance sheet, what can be undone. `reached` rpm of an over-rev
-    and what was `measured` go onto the ladder, of which one is sent: the one for the reader's screen."""
+    what was `measured`, and floats with a fix that is `tried` go onto the ladder, of which one is sent: the one for the reader's screen."""
     member, build, result = bench.member, bench.build, bench.result
     data, small = (
-        ladder_data(result, bench.system, reached, measured),
+        ladder_data(result, bench.system, reached, measured, tried),
         current != "sheet" and narrow(bench.request),
     )  # the sheet is for paper
     items = rail(bench, current)
@@ -50,5 +52,10 @@ def frame(
         "open_engine": strip_of(build, timezone.now()) if bench.standing.job_open else None,
         "motion_pending": pending(result),
         "ladder": data
-        and {"drawn": rev_ladder.phone(data) if small else rev_ladder.full(data), "phone": small, "fold": fold and not small},
+        and {
+            "drawn": rev_ladder.phone(data) if small else rev_ladder.full(data),
+            "phone": small,
+            "fold": fold and not small,
+            "key": rev_ladder.key(data),
+        },
     }

@@ -8,9 +8,11 @@ from valvetrain.units import QuantityKind, UnitSystem, quantity
 
 
 def ladder_data(
-    answer: BuildResult, system: UnitSystem, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = ()
+    answer: BuildResult, system: UnitSystem, reached: tuple[float, float] | None = None, measured: tuple[tuple[str, float], ...] = (),
+    tried: SetupReview | None = None,
 ) -> LadderData | None:  # fmt: skip
-    """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev; `measured` where it gave up, words and rpm."""
+    """What stands on the ladder of a build; None when its figures contradict one another. `reached` rpm of an over-rev; `measured` where it gave up, words and rpm;
+    `tried` the proposed set-up with a fix that is tried."""
     if answer.review is None:
         return None
     engine, goal = answer.review.completed.engine, answer.review.completed.goal
@@ -56,4 +58,5 @@ def ladder_data(
         proposed_surge=surges("proposed"),
         reached=reached,
         measured=measured,
+        tried=floats(tried) if tried else (),
     )

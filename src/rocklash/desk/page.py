@@ -93,7 +93,16 @@ def build_page(
             sent["stands"] = _standing(bench, takes, target, place)
             sent["opened"] = "all" if request.GET.get("figures") == "all" else request.headers.get("X-Opened", "").split()
             context = (
-                frame(bench, station, fold=fold, reached=shown.pop("reached", None), measured=shown.pop("measured", ())) | sent | shown
+                frame(
+                    bench,
+                    station,
+                    fold=fold,
+                    reached=shown.pop("reached", None),
+                    measured=shown.pop("measured", ()),
+                    tried=shown.pop("tried_on_ladder", None),
+                )
+                | sent
+                | shown
             )
             return render(request, template, context, status=bench.outcome.status if bench.outcome else 200)
 

@@ -4,11 +4,12 @@ import base64
 import re
 from functools import cache
 from pathlib import Path
-from urllib.parse import unquote, urlsplit
+from urllib.parse import unquote, urljoin, urlsplit
 
 import weasyprint
 from django.contrib.staticfiles import finders
 from django.contrib.staticfiles.storage import staticfiles_storage
+from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 _PICTURE = "data:image/jpeg;base64,"
@@ -39,22 +40,47 @@ def _shipped(name: str) -> str | None:
 
 
 @cache
-def _drawing_style() -> str:
-    """The drawings' classes in plain light colours: the renderer reads only style that stands inside an SVG, without variables."""
+def _drawing_rules() -> tuple[tuple[frozenset[str], str], ...]:
+    """The drawings' rules in plain light colours, each with the classes it needs: the renderer reads only style that stands inside an SVG, without
+    variables."""
     tokens = Path(str(finders.find("css/tokens.css"))).read_text(encoding="utf-8")
     light = dict(re.findall(r"(--\w+): (#\w+);", tokens.split("[data-theme")[0]))
     css = Path(str(finders.find("css/drawings.css"))).read_text(encoding="utf-8")
+    css = re.sub(r"/\*.*?\*/", "", css, flags=re.DOTALL)
+    css = re.sub(r"@media[^{]*\{(?:[^{}]*\{[^{}]*\})*[^{}]*\}", "", css)  # screens
+    css = re.sub(r"calc\(([\d.]+px) \* var\(--k, 1\)\)", r"\1", css)
     css = re.sub(r"var\((--\w+)\)", lambda match: light[match.group(1)], css)
-    verdicts = "".join(
+    css += "".join(
         f".v-{name} .m-cur {{ fill: {light['--' + name]}; }} .v-{name} .s-cur {{ fill: none; stroke: {light['--' + name]}; stroke-width: 1.6; }}"
         for name in ("holds", "slim", "short", "unproven")
     )
-    # the renderer paints a halo over its text
-    return f"<style>{css}{verdicts} svg .halo {{ stroke: none; }}</style>"
+    css += "svg .halo { stroke: none; }"  # the renderer paints a halo over its text
+    rules = [(selector.strip(), body) for selectors, body in re.findall(r"([^{}]+)\{([^{}]*)\}", css) for selector in selectors.split(",")]
+    return tuple((frozenset(re.findall(r"\.([\w-]+)", selector)), f"{selector} {{{body}}}") for selector, body in rules)
 
 
-def pdf_of(html: str) -> bytes:
-    """PDF of a page whose links point into the site's static files."""
-    html = re.sub(r"<svg[^>]*>", lambda match: match.group() + _drawing_style(), html)
+def _styled(drawing: re.Match[str]) -> str:
+    """A drawing with the rules for the classes that stand in it; rules that look outside it are kept too."""
+    classes = frozenset(" ".join(re.findall(r'class="([^"]*)"', drawing.group())).split())
+    inside = "".join(rule for needs, rule in _drawing_rules() if not needs or needs & classes)
+    return drawing.group(1) + f"<style>{inside}</style>" + drawing.group(2)
+
+
+@cache
+def _sheets(names: tuple[str, ...]) -> tuple[list[weasyprint.CSS], FontConfiguration]:
+    """The stylesheets of a page, read once in this process with their fonts."""
+    fonts, fetcher = FontConfiguration(), _StaticFiles()
+    base = "http://rocklash.invalid/"
+    return [weasyprint.CSS(url=urljoin(base, name), font_config=fonts, url_fetcher=fetcher, media_type="print") for name in names], fonts
+
+
+_LINK = re.compile(r'<link rel="stylesheet"\s+href="([^"]+)">')
+
+
+def pdf_of(html: str, paper: str = "A4") -> bytes:
+    """PDF of a page whose links point into the site's static files, on A4 or letter."""
+    sheets, fonts = _sheets(tuple(_LINK.findall(html)))
+    size = weasyprint.CSS(string=f"@page {{ size: {paper}; }}", font_config=fonts)
+    html = re.sub(r"(<svg[^>]*>)(.*?</svg>)", _styled, _LINK.sub("", html), flags=re.DOTALL)
     document = weasyprint.HTML(string=html, base_url="http://rocklash.invalid/", url_fetcher=_StaticFiles())
-    return bytes(document.write_pdf())
+    return bytes(document.write_pdf(stylesheets=[*sheets, size], font_config=fonts))

@@ -9,7 +9,7 @@ from valvetrain.studies.checks.assessment import is_guess
 from valvetrain.studies.checks.check import Check, Remedy
 from valvetrain.studies.review.build import MeasureNext, SetupReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
-from valvetrain.wording.checks import TERM_OF
+from valvetrain.wording.checks import FORMULA_OF, TERM_OF
 
 
 @dataclass(frozen=True)
@@ -33,6 +33,7 @@ class CheckRow:
     made_of: str
     anchor: str
     term: str = ""
+    formula: str = ""
 
 
 @dataclass(frozen=True)
@@ -96,6 +97,7 @@ def check_row(check: Check, system: UnitSystem) -> CheckRow:
         made_of=made_of,
         anchor=f"check-{check.code.value}-{check.about.replace(' ', '-')}",
         term=TERM_OF.get(check.code, ""),
+        formula=FORMULA_OF.get(check.code, ""),
     )
 
 

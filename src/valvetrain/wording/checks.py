@@ -20,6 +20,11 @@ TERM_OF: dict[CheckSubject, str] = {
     CheckCode.FLOAT: "float-sum", CheckCode.LOW_FLOAT: "float-sum", CheckCode.MOTION: "float-at-speed", CheckCode.SEAT: "seat-load", CheckCode.AT_SPEED: "valve-to-piston",
     GapKind.COIL_BIND: "coil-bind", GapKind.RETAINER: "retainer-to-seal", GapKind.PISTON_VALVE: "valve-to-piston",
 }  # fmt: skip
+# The formula that decides a check, by its name in the reference.
+FORMULA_OF: dict[CheckSubject, str] = {
+    CheckCode.FLOAT: "separation_speed", CheckCode.LOW_FLOAT: "separation_speed", CheckCode.MOTION: "contact_force", CheckCode.SEAT: "opening_force",
+    CheckCode.PISTON: "mean_piston_speed", CheckCode.AT_SPEED: "rod_stretch", GapKind.COIL_BIND: "least_coil_gaps", GapKind.PISTON_VALVE: "piston_travel",
+}  # fmt: skip
 VERDICT_WORDS = {Verdict.HOLDS: "holds", Verdict.SLIM: "marginal", Verdict.UNPROVEN: "not proven", Verdict.SHORT: "short"}
 
 

@@ -60,6 +60,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "rocklash.desk.clock.by_the_persons_clock",
     "axes.middleware.AxesMiddleware",
 ]
 

@@ -13,6 +13,11 @@ class User(AbstractUser):
 
     unit_system = models.CharField(max_length=8, default="metric", choices=[("metric", "mm N"), ("inch", "in lbf")])
     likeness = models.CharField(max_length=150, unique=True, null=True, help_text="the name without what eyes cannot tell apart")  # noqa: DJ001  (null until it is told)
+    paper = models.CharField(
+        max_length=6, default="A4", choices=[("A4", "A4"), ("letter", "letter")], help_text="what papers are printed on"
+    )
+    time_zone = models.CharField(max_length=60, default="", blank=True, help_text="empty: that of the device")
+    single_keys = models.BooleanField(default=True, help_text="single letters do something on the bench")
     theme = models.CharField(max_length=8, default="auto", choices=[("auto", "as the device"), ("light", "light"), ("dark", "dark")])
 
     def save(self, *args: Any, **options: Any) -> None:

@@ -2,6 +2,7 @@
 
 import secrets
 from datetime import timedelta
+from typing import Any
 
 from django.contrib.auth.tokens import default_token_generator
 from django.contrib.sessions.models import Session
@@ -319,3 +320,8 @@ def set_theme(user: User, theme: str) -> None:
     """Keep how a person likes to see screens; choosing the same again gives the choice back to the device."""
     if theme in {"auto", "light", "dark"}:
         User.objects.filter(pk=user.pk).update(theme="auto" if theme == user.theme else theme)
+
+
+def set_reading(user: User, told: dict[str, Any]) -> None:
+    """Keep how a person reads: units, light, paper, clock and keys, as the form read them."""
+    User.objects.filter(pk=user.pk).update(**{name: told[name] for name in ("unit_system", "theme", "paper", "time_zone", "single_keys")})

@@ -7,6 +7,7 @@ from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
 from django_otp import devices_for_user, match_token
 
+from rocklash.desk.clock import zones
 from rocklash.records.models import Role, User
 from rocklash.records.selectors.members import looks_taken, tries_for
 from rocklash.ui.names import normal, trouble_of
@@ -144,6 +145,22 @@ class ChangePasswordForm(NewPasswordForm):
         if not self.user.check_password(old):
             raise forms.ValidationError("This is not your password.")
         return old
+
+
+class ReadingForm(forms.Form):
+    """How a person reads: units, light, paper, clock, keys."""
+
+    unit_system = forms.ChoiceField(label="Units", choices=[("metric", "mm, N, bar"), ("inch", "in, lbf, psi")])
+    theme = forms.ChoiceField(label="Light", choices=[("auto", "as the device"), ("light", "light"), ("dark", "dark")])
+    paper = forms.ChoiceField(label="Paper", choices=[("A4", "A4"), ("letter", "letter")])
+    time_zone = forms.ChoiceField(label="Time zone", required=False)
+    single_keys = forms.BooleanField(
+        label="Single letters and digits do something", required=False, help_text="Off, only Enter, Tab, arrows and the space bar do."
+    )
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **{"label_suffix": ""} | options)
+        self.fields["time_zone"].choices = [("", "as the device"), *((name, name.replace("_", " ")) for name in sorted(zones()))]  # type: ignore[attr-defined]
 
 
 class MailForm(forms.Form):

@@ -3,7 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from rocklash.stations.account import views
+from rocklash.stations.account import reference, views
 
 urlpatterns = [
     path("", views.home, name="home"),
@@ -13,7 +13,9 @@ urlpatterns = [
     path("join/<str:token>/", views.join, name="join"),
     path("reset/<str:uid>/<str:token>/", views.reset, name="reset"),
     path("account/", views.account, name="account"),
-    path("glossary/", views.glossary, name="glossary"),
+    path("glossary/", reference.glossary, name="glossary"),
+    path("keys/", reference.keys, name="keys"),
+    path("formulas/", reference.formulas, name="formulas"),
     path("units/", views.units, name="units"),
     path("theme/", views.theme, name="theme"),
 ]

@@ -11,6 +11,7 @@ from django.contrib.auth import login
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.views import LoginView
 from django.core.paginator import Paginator
+from django.forms import model_to_dict
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -33,10 +34,18 @@ from rocklash.records.selectors.members import (
     sessions_of,
 )
 from rocklash.stations.account import commands as services
-from rocklash.stations.account.forms import ChangePasswordForm, InviteForm, MailForm, NewPasswordForm, PersonForm, SignInForm, StartForm
+from rocklash.stations.account.forms import (
+    ChangePasswordForm,
+    InviteForm,
+    MailForm,
+    NewPasswordForm,
+    PersonForm,
+    ReadingForm,
+    SignInForm,
+    StartForm,
+)
 from rocklash.ui.refusals import gone_wrong
 from valvetrain.formats.table_out import as_csv
-from valvetrain.wording.glossary import TOPICS
 
 _BACKEND = "django.contrib.auth.backends.ModelBackend"
 _STARTS = 10  # workshops an hour from one address
@@ -282,11 +291,15 @@ def account(request: HttpRequest) -> HttpResponse:
     act = sent.get("act", "") if sent else ""
     form = ChangePasswordForm(sent if act == "password" else None, user=user)
     mail = MailForm(sent if act == "mail" else None, initial={"email": user.email})
+    reading = ReadingForm(sent if act == "reading" else None, initial=model_to_dict(user, list(ReadingForm.base_fields)))
+    if act == "reading" and reading.is_valid():
+        services.set_reading(user, reading.cleaned_data)
+        return redirect("account")
     told = _account_done(request, user, form, mail) if sent else {}
     first = memberships_of(user).first()
-    wrong = bool(form.errors or mail.errors or told.get("wrong"))
+    wrong = bool(form.errors or mail.errors or reading.errors or told.get("wrong"))
     context = {
-        "heading": "You", "subheading": str(user), "member": first, "form": form, "mail": mail, "sessions": sessions_of(user),
+        "heading": "You", "subheading": str(user), "member": first, "form": form, "mail": mail, "reading": reading, "sessions": sessions_of(user),
         "here": request.session.session_key, "second": services.has_second(user),
     }  # fmt: skip
     return render(request, "account/account.html", context | told, status=422 if wrong else 200)
@@ -312,8 +325,3 @@ def theme(request: HttpRequest) -> HttpResponse:
     """Switch light and dark in place."""
     services.set_theme(request.user, request.POST.get("theme", ""))  # type: ignore[arg-type]
     return _back(request)
-
-
-def glossary(request: HttpRequest) -> HttpResponse:
-    """Terms of the bench, each in one line; for whoever asks."""
-    return render(request, "account/glossary.html", {"heading": "Glossary", "subheading": "", "topics": TOPICS})

@@ -13,15 +13,24 @@ from rocklash.answers.archive.writing import written
 from rocklash.answers.motion import ask_motions, compute_motions
 from rocklash.answers.results import build_file_of, result_of
 from rocklash.answers.tasks import workers_run
+from rocklash.answers.trying import fix_of, with_fix
 from rocklash.commands.base import Command
 from rocklash.commands.builds import CopyBuild, DeleteBuild, MakePractice, RenameBuild
 from rocklash.desk.access import on_build
 from rocklash.desk.bench import Bench
 from rocklash.desk.page import build_page
 from rocklash.records.models import Build, Membership
+from rocklash.stations.overview.commands import TakeFix
 from rocklash.stations.overview.pages.overview import overview_page
+from rocklash.stations.overview.pages.trial import trial_of
 
-_TAKES: dict[str, type[Command]] = {"practice": MakePractice, "copy": CopyBuild, "rename": RenameBuild, "delete": DeleteBuild}
+_TAKES: dict[str, type[Command]] = {
+    "practice": MakePractice,
+    "copy": CopyBuild,
+    "rename": RenameBuild,
+    "delete": DeleteBuild,
+    "take": TakeFix,
+}
 
 
 def _onward(bench: Bench) -> HttpResponse | None:
@@ -31,6 +40,8 @@ def _onward(bench: Bench) -> HttpResponse | None:
         return redirect(reverse("overview", args=[shop, bench.made.pk]))
     if bench.request.POST.get("act") == "delete" and not bench.refused:
         return redirect(f"{reverse('board', args=[shop])}?gone={bench.build.pk}")
+    if bench.request.POST.get("act") == "take" and not bench.refused:
+        return redirect(reverse("overview", args=[shop, bench.build.pk]))
     return None
 
 
@@ -38,7 +49,17 @@ def _onward(bench: Bench) -> HttpResponse | None:
 def overview(bench: Bench) -> dict[str, Any]:
     """Answer first: verdict, what falls short, the checks, ways out, what to measure."""
     which = "stock" if bench.request.GET.get("setup") == "stock" else "proposed"
-    return {"which": which, "page": overview_page(bench.result, which, bench.build, bench.member)}
+    page = overview_page(bench.result, which, bench.build, bench.member)
+    fix = fix_of(bench.result, bench.request.GET.get("try", "")) if which == "proposed" else None
+    answer = with_fix(bench.result, fix) if fix else None
+    if fix is None or answer is None or answer.review is None:
+        return {"which": which, "page": page}
+    return {
+        "which": which,
+        "page": page,
+        "trial": trial_of(fix, bench.result, answer, bench.system),
+        "tried_on_ladder": answer.review.proposed,
+    }
 
 
 @on_build

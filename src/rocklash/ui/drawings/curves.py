@@ -72,10 +72,22 @@ class Plot:
             drawn += [path("grid", f"M{left} {y}H{right}"), text("s12 end i2", left, y, words, dx=-5, dy=4)]
         drawn += [path("grid", f"M{x} {self.top}V{self.bottom}") for x, _ in x_ticks]
         drawn += [path("hair", f"M{left} {self.top}V{self.bottom}"), path("ink", f"M{left} {self.zero}H{right}")]
+        # the floor's words stand at the end that is further from the curves' labels
+        far = max((x for x, *_ in self.labels), default=right) < (left + right) / 2
         for number, (y, words) in enumerate(self.floors):
             if number == 0:
                 drawn.append(path("", f"M{left} {y}H{right}V{self.bottom}H{left}z", fill="url(#floor)"))
-            drawn += [path("p-limit", f"M{left} {y}H{right}"), text("s12 b halo", left, y, words, dx=4, dy=-4 if number else 14)]
+            drawn += [
+                path("p-limit", f"M{left} {y}H{right}"),
+                text(
+                    f"s12 b halo{' end' if far else ''}",
+                    right if far else left,
+                    y,
+                    words,
+                    dx=-4 if far else 4,
+                    dy=-4 if number else "1.15em",
+                ),
+            ]
         drawn += [polygon("p-band", points) for points in self.bands]
         drawn += [path("p-slip", f"M{x} {y}m-4 -4l8 8m-8 0l8 -8") if dropped else circle("p-dot", x, y, 1.6) for x, y, dropped in self.dots]
         drawn += [line(css, points) for points, css in self.lines]
@@ -114,7 +126,10 @@ class Plots:
         for number, plot in enumerate(self.plots):
             drawn += plot.shapes(self.left, self.right, self.x_ticks)
             if number == len(self.plots) - 1:
-                drawn += [text("s12 mid i2", x, plot.bottom, words, dy=15) for x, words in self.x_ticks]
+                drawn += [
+                    text(f"s12 {'end' if x > self.width - 14 else 'mid'} i2 x-tick", x, plot.bottom, words, dy="1.25em")
+                    for x, words in self.x_ticks
+                ]
             if crosshair:
                 drawn.append(plot.readers(number))
         said = " ".join(f"{plot.title}, {plot.unit}, over the {axis}." for plot in self.plots)

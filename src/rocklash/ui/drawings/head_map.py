@@ -188,7 +188,7 @@ class HeadMap:
         drawn += [path("h-tie", f"M{start} {y}H{end}") for y, start, end in self.ties]
         drawn += [each for valve in self.valves for each in valve.shapes(self.gauge, action)]
         drawn += [each for move in self.moves for each in move.shapes(self.gauge.ball)]
-        return drawing("", f"0 0 {self.width} {self.height}", "Head from above", *drawn, role="group")
+        return drawing("headmap", f"0 0 {self.width} {self.height}", "Head from above", *drawn, role="group")
 
 
 _CIRCLE = {"unread": "h-unread", "in range": "h-in", "tight": "h-out", "loose": "h-out", "undecided": "h-undec"}

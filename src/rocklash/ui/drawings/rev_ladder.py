@@ -58,6 +58,7 @@ class LadderData:
     proposed_surge: tuple[SurgeMark, ...] = ()
     reached: tuple[float, float] | None = None
     measured: tuple[tuple[str, float], ...] = ()
+    tried: tuple[FloatMark, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -93,6 +94,7 @@ class FloatLane:
     rigid: float | None = None
     css: str = ""
     caption: Label | None = None
+    tried: tuple[float, float, float] | None = None
 
     def shape(self, left: float, width: float, *, phone: bool) -> Shape:
         """The lane; a phone's has no box and no line of its own."""
@@ -106,6 +108,10 @@ class FloatLane:
         drawn.append(path(f"{css}-c", f"M{self.centre} {y}m0-6v12"))
         if self.rigid is not None:
             drawn.append(path(f"{css} l-rigid", f"M{self.rigid} {y}m0-4.5l4.5 4.5-4.5 4.5-4.5-4.5z"))
+        if self.tried:
+            low, middle, high = self.tried
+            drawn.append(rect("l-tried", low, y - 8, round(high - low, 1), 16))
+            drawn.append(path("l-tried", f"M{middle} {y}m0-8v16"))
         label = self.label
         return group(self.css, *drawn, text(f"halo {label.css}", label.x, label.y, strong(label.strong), f" {label.text}"))
 
@@ -200,7 +206,7 @@ def _rpm(value: float) -> str:
 
 def _axis(data: LadderData, start: float, end: float) -> Axis:
     marks = [data.peak, data.limiter, data.goal, data.over_rev]
-    marks += [edge for mark in (*data.stock, *data.proposed) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
+    marks += [edge for mark in (*data.stock, *data.proposed, *data.tried) for edge in (mark.rpm - mark.spread, mark.rpm + mark.spread)]
     marks += [edge for mark in (*data.stock_motion, *data.proposed_motion) for edge in (mark.low, mark.high)]
     marks += data.reached or ()
     marks += [speed for _, speed in data.measured]
@@ -220,7 +226,7 @@ def describe(data: LadderData) -> str:
     if data.reached:
         lines.append(f"over-rev reached between {_rpm(data.reached[0])} and {_rpm(data.reached[1])}")
     lines += [f"{words} {_rpm(speed)}" for words, speed in data.measured]
-    for name, marks in (("stock", data.stock), ("proposed", data.proposed)):
+    for name, marks in (("stock", data.stock), ("proposed", data.proposed), ("as tried", data.tried)):
         lines += [f"{name} {mark.side} rigid float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
     for name, motions in (("stock", data.stock_motion), ("proposed", data.proposed_motion)):
         lines += [
@@ -230,6 +236,16 @@ def describe(data: LadderData) -> str:
     for name, surges in (("stock", data.stock_surge), ("proposed", data.proposed_surge)):
         lines += [f"{name} {mark.side} spring surge, {mark.name} order, around {_rpm(mark.peak)}" for mark in _worst_surges(surges)]
     return "; ".join(lines) + " rpm."
+
+
+def key(data: LadderData) -> str:
+    """What the marks of this ladder mean, in a line."""
+    if data.proposed_motion or data.stock_motion:
+        bars = "Bars: float at speed (simulated); box: two chances in three; whiskers: the whole spread; diamond: float, simple sum (rigid)"
+    else:
+        bars = "Bars: float, simple sum (rigid); box: two chances in three; whiskers: the whole spread"
+    bars += "; dashed: float, simple sum (rigid), with the fix that is tried" if data.tried else ""
+    return bars + ("; hatched: surge" if data.proposed_surge or data.stock_surge else "") + ". Stock above the rule, proposed below."
 
 
 def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:
@@ -263,6 +279,12 @@ def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal
         label=label,
         rigid=rigid,
     )
+
+
+def _tried(data: LadderData, side: str, axis: Axis) -> tuple[float, float, float] | None:
+    """Where the rigid float of a side would come to lie: its low end, middle and high end."""
+    mark = next((mark for mark in data.tried if mark.side == side), None)
+    return (axis.at(mark.rpm - mark.spread), axis.at(mark.rpm), axis.at(mark.rpm + mark.spread)) if mark else None
 
 
 def _motion_of(motions: tuple[MotionMark, ...], side: str) -> MotionMark | None:
@@ -337,7 +359,7 @@ def full(data: LadderData) -> Ladder:
         y = 103.0 + 2 * surge + 19 * number
         lane = _lane(mark, _motion_of(data.proposed_motion, mark.side), y, axis, goal_x, proposed=True)
         css = f"f-lane{number}" if mark is lowest else "f-off"
-        lanes.append(replace(lane, css=css, caption=Label(16, lane.y + 4, lane.name, css="blue")))
+        lanes.append(replace(lane, css=css, caption=Label(16, lane.y + 4, lane.name, css="blue"), tried=_tried(data, mark.side, axis)))
     zones: list[Zone] = []
     if surge:
         zones = _zones(data.stock_surge, top - 10, axis, proposed=False) + _zones(data.proposed_surge, bottom + 10, axis, proposed=True)

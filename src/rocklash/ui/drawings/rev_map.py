@@ -47,12 +47,15 @@ class StripDrawn:
 
     def shapes(self, top: float, bottom: float) -> list[Shape]:
         """Title, box, limit, lines, ends of the scale."""
-        drawn = [text("s12 b", self.left, 14, f"{self.title}, {self.unit}"), path("hair", f"M{self.left} {top}V{bottom}h{self.width}")]
+        drawn = [
+            text("s12 b end", self.left + self.width, 14, f"{self.title}, {self.unit}"),
+            path("hair", f"M{self.left} {top}V{bottom}h{self.width}"),
+        ]
         if self.limit:
             drawn.append(path("l-over", f"M{self.limit} {top}V{bottom}"))
         drawn += [line(css, points) for points, css in self.lines]
-        drawn.append(text("s12 i2", self.left, bottom, self.low, dy=16))
-        return [*drawn, text("s12 end i2", self.left, bottom, self.high, dx=self.width, dy=16)]
+        drawn.append(text("s12 i2", self.left, bottom, self.low, dy="1.3em"))
+        return [*drawn, text("s12 end i2", self.left, bottom, self.high, dx=self.width, dy="1.3em")]
 
 
 @dataclass(frozen=True)
@@ -75,12 +78,12 @@ class RevMap:
     def shape(self, spoken: str) -> Shape:
         """The whole drawing."""
         left, top, bottom, fills = self.left, self.top, self.bottom, {"lost": "url(#lost)", "faint": "url(#faint)"}
-        drawn = [text("s12 i2", left, 14, "rpm up, cam degrees from the nose across")]
+        drawn = [text("s12 i2 fine", left, 14, "rpm over cam degrees from the nose")]
         drawn += [path(f"r-{level}", d, fill=fills.get(level)) for level, d in self.areas]
         for y, words in self.y_ticks:
             drawn += [path("grid", f"M{left} {y}h-5"), text("s12 end i2", left, y, words, dx=-8, dy=4)]
         for x, words in self.x_ticks:
-            drawn += [path("grid", f"M{x} {bottom}v5"), text("s12 mid i2", x, bottom, words, dy=18)]
+            drawn += [path("grid", f"M{x} {bottom}v5"), text("s12 mid i2", x, bottom, words, dy="1.4em")]
         drawn.append(path("ink", f"M{left} {top}V{bottom}H{self.right}"))
         drawn += [each for strip in self.strips for each in strip.shapes(top, bottom)]
         if self.band:
@@ -91,7 +94,7 @@ class RevMap:
         return drawing("revmap", f"0 0 {self.width} {self.height}", spoken, *drawn, patterns=patterns)
 
 
-_LEFT, _TOP, _STRIP, _GAP = 48.0, 24.0, 74.0, 12.0
+_LEFT, _TOP, _STRIP, _GAP = 56.0, 24.0, 74.0, 12.0
 
 
 def _edges(speeds: tuple[float, ...]) -> list[float]:
@@ -146,8 +149,8 @@ def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> Re
             continue
         y = up.at(value)
         text = y - 4.0
-        while any(abs(text - other) < 13.0 for other in taken):
-            text -= 13.0
+        while any(abs(text - other) < 18.0 for other in taken):
+            text -= 18.0
         taken.append(text)
         marks.append((y, round(text, 1), css, words))
     band = None

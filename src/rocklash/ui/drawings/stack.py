@@ -61,8 +61,8 @@ class Dim:
         return [
             path("dim", f"M{x} {y1}V{y2}M{x} {y1}m-4 6l4-6 4 6M{x} {y2}m-4-6l4 6 4-6"),
             text(f"s15 b halo{css}", x, self.mid, self.text, dx=dx),
-            text(f"s12 i3 halo{css}", x, self.mid, self.other, dx=dx, dy=14),
-            text(f"s12 i2 halo{css}", x, self.mid, self.words, dx=dx, dy=27),
+            text(f"s12 i3 halo{css}", x, self.mid, self.other, dx=dx, dy="1.15em"),
+            text(f"s12 i2 halo{css}", x, self.mid, self.words, dx=dx, dy="2.25em"),
         ]
 
 
@@ -194,7 +194,7 @@ class Stack:
         drawn = [*self._parts(), path("k-axis", f"M{self.axis} 22V{self.bottom}"), path("k-solid", f"M{self.axis} {solid}H{right}")]
         drawn.append(text("s12 brasst halo end", right, solid, "solid", dx=-6, dy=12))
         drawn += [each for dim in self.dims for each in dim.shapes()] + [each for balloon in self.balloons for each in balloon.shapes()]
-        return drawing("stack", f"0 0 {self.width} {self.height}", spoken, *drawn, patterns=[hatch("hatch", "k-hatch")])
+        return drawing("stack", f"-20 0 {self.width + 40} {self.height}", spoken, *drawn, patterns=[hatch("hatch", "k-hatch")])
 
 
 def coil_shape(solid: float) -> tuple[float, float, float]:

@@ -75,11 +75,14 @@ class Dial:
             x1, y1, x2, y2 = label.tick
             drawn.append(path("dim", f"M{x1} {y1}L{x2} {y2}"))
             drawn.append(text(f"s12 halo {label.css}", label.x, label.y, label.text))
-            drawn.append(text(f"s12 b halo {label.css}", label.x, label.y, label.second, dy=14))
-        drawn += [circle("sheet hair", middle, middle, 56), text("s12 mid i2", middle, 148, "overlap")]
-        drawn += [text("big mid bb", middle, 184, self.overlap), text("s12 mid i3", middle, 204, self.stock_overlap)]
-        drawn += [text("b mid", middle, 6, "TDC"), text("b", 306, 174, "BDC", dx=6), text("b end", 34, 174, "BDC", dx=-6)]
-        return drawing("dial", "-76 -14 492 360", self.spoken, *drawn, text("b mid", middle, 322, "TDC, firing"))
+            drawn.append(text(f"s12 b halo {label.css}", label.x, label.y, label.second, dy="1.15em"))
+        drawn += [circle("sheet hair", middle, middle, 56), text("s12 mid i2", middle, 176, "overlap", dy="-2.1em")]
+        drawn += [
+            text("big mid bb", middle, 176, self.overlap, dy="0.35em"),
+            text("s12 mid i3", middle, 176, self.stock_overlap, dy="2.2em"),
+        ]
+        drawn += [text("b mid", middle, -16, "TDC"), text("b", 306, 174, "BDC", dx=6), text("b end", 34, 174, "BDC", dx=-6)]
+        return drawing("dial", "-92 -34 524 384", self.spoken, *drawn, text("b mid", middle, 322, "TDC, firing"))
 
 
 def point(angle: float, radius: float) -> tuple[float, float]:

@@ -7,9 +7,10 @@ from django.utils.http import urlencode
 
 from rocklash.answers.goal_line import goal_line
 from rocklash.answers.results import BuildResult
+from rocklash.answers.trying import fixes_of
 from rocklash.records.models import Build, Membership
 from rocklash.stations.overview.pages.places import place_of_check, place_of_fix, place_of_input
-from rocklash.ui.presenting import CheckRow, MeasureRow, RemedyRow, check_row, measure_rows, ranked_remedies, remedy_row, signed
+from rocklash.ui.presenting import CheckRow, MeasureRow, RemedyRow, check_row, measure_rows, remedy_row, signed
 from valvetrain import wording
 from valvetrain.studies.checks.check import Check, Remedy, Verdict
 from valvetrain.studies.review.build import MeasureNext, SetupReview
@@ -39,7 +40,7 @@ class OverviewPage:
     rows: list[tuple[CheckRow, str]]
     held: list[tuple[CheckRow, str]]
     held_line: str
-    remedies: list[tuple[RemedyRow, str]]
+    remedies: list[tuple[RemedyRow, str, str]]
     measures: list[tuple[MeasureRow, str]]
 
 
@@ -102,7 +103,10 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
     system, to = UnitSystem(member.user.unit_system), _Addresses(build)
     found = answer.review.stock if which == "stock" else answer.review.proposed
     held = [check for check in found.checks if check.verdict is Verdict.HOLDS]
-    fixes = [(remedy_row(remedy, check, system), to.to(*_fix(remedy, check, build))) for remedy, check in ranked_remedies(found)]
+    fixes = [
+        (remedy_row(fix.remedy, fix.check, system), to.to(*_fix(fix.remedy, fix.check, build)), fix.key if fix.change else "")
+        for fix in fixes_of(answer, which)
+    ]
     measures = sorted(found.measure_next, key=gain_per_minute, reverse=True)
     return OverviewPage(
         goal=goal_line(answer, build, system),

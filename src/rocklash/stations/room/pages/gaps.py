@@ -192,12 +192,12 @@ def _plots(found: RoomAnswer, readings: list[GapReading], system: UnitSystem) ->
     factor = in_unit(1.0, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     roof, degrees = _ROOF_MM * 1e-3 * factor, np.degrees(found.angle)
     limits = [
-        (check.limit * factor, f"{check.about} limit {show(check.limit, QuantityKind.LENGTH, system)}")
+        (check.limit * factor, f"{'IN' if check.side is Side.INTAKE else 'EX'} ≥ {show(check.limit, QuantityKind.LENGTH, system)}")
         for check in found.checks
         if check.code is GapKind.PISTON_VALVE
     ]
     if len({value for value, _ in limits}) == 1:
-        limits = [(limits[0][0], limits[0][1].replace(f"{Side.INTAKE} ", ""))]
+        limits = [(limits[0][0], limits[0][1].split(" ", 1)[1])]
     lines: list[Curve] = []
     for side, side_curves in found.sides.items():
         known = found.room.pistons[side]

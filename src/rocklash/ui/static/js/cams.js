@@ -27,6 +27,7 @@
     const foot = plots.viewBox.baseVal.height;
     plots.querySelector("[data-line]")?.setAttribute("d", `M${across} 18V${foot - 20}`);
     plots.querySelector("[data-tag]")?.setAttribute("transform", `translate(${Math.min(Math.max(across, held.left + 20), held.right - 20)} ${foot - 18})`);
+    for (const tick of plots.querySelectorAll(".x-tick")) tick.setAttribute("visibility", Math.abs(Number(tick.getAttribute("x")) - across) < 42 ? "hidden" : "visible");
     const angle = plots.querySelector("[data-angle]");
     if (angle) angle.textContent = shown(crank);
     const place = Math.round((crank - held.low) / held.step), right = across > (held.left + held.right) / 2;
@@ -38,8 +39,9 @@
         const up = held.scales[plot][0] + held.scales[plot][1] * values[place];
         dot.setAttribute("cx", across);
         dot.setAttribute("cy", up);
+        const tall = parseFloat(getComputedStyle(text).fontSize) * 1.1;
         let at = up + 4;
-        for (const other of taken) if (Math.abs(other - at) < 13) at = other + 13;
+        for (const other of taken) if (Math.abs(other - at) < tall) at = other + tall;
         taken.push(at);
         text.setAttribute("x", right ? across - 8 : across + 8);
         text.setAttribute("y", at);

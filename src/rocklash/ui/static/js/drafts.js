@@ -135,6 +135,38 @@
       }
     }
   });
+  // Saved when: beside the field, by the clock of the person, until the page is left.
+  const savedAt = new Map();
+  const fieldOf = (form) => form?.querySelector?.("[data-draft]")?.dataset.draft;
+  const clockNow = () => {
+    const zone = document.body.dataset.zone || undefined;
+    return new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: zone }).format(new Date());
+  };
+  function showSaved() {
+    for (const [name, words] of savedAt) {
+      const form = document.querySelector(`form[data-field] [data-draft="${CSS.escape(name)}"]`)?.form;
+      if (!form) continue;
+      const note = form.querySelector(".savednote") || (form.querySelector(".side") || form).appendChild(Object.assign(document.createElement("span"), { className: "savednote" }));
+      if (note.textContent !== words) note.textContent = words;
+    }
+    const strip = document.querySelector("[data-saved]"), last = [...savedAt.values()].pop();
+    if (strip && last) strip.textContent = last;
+  }
+  function tellSaved(form, words) {
+    const name = fieldOf(form);
+    if (!name) return;
+    savedAt.delete(name);
+    if (words) savedAt.set(name, words);
+    showSaved();
+    if (!words) form.querySelector(".savednote")?.remove();
+  }
+  document.addEventListener("htmx:before:request", (event) => { if (event.detail.ctx.sourceElement?.matches?.("form[data-field]")) tellSaved(event.detail.ctx.sourceElement, "saving"); });
+  document.addEventListener("htmx:after:request", (event) => {
+    const { sourceElement, response } = event.detail.ctx;
+    if (sourceElement?.matches?.("form[data-field]")) tellSaved(sourceElement, response.status < 400 && !response.raw?.redirected ? `saved ${clockNow()}` : "");
+  });
+  document.addEventListener("htmx:error", (event) => tellSaved(event.detail.ctx?.sourceElement, ""));
+  document.addEventListener("htmx:after:swap", showSaved);
   document.addEventListener("htmx:after:swap", restore);
   document.addEventListener("htmx:error", (event) => {
     banner().hidden = false;

@@ -1,11 +1,14 @@
 // The bench: folding the ladder, opening the rail on a phone, keeping fields in step after a swap.
 (() => {
   const folded = () => localStorage.getItem("ladder:" + (document.getElementById("station")?.getAttribute("aria-label") || ""));
+  const low = matchMedia("(max-height: 899px)");
+  const drawsItself = () => [...document.querySelectorAll("#station svg[role=img], #station canvas, #station .plot")].some((drawing) => drawing.getBoundingClientRect().width > 240);
   function applyFold() {
     const ladder = document.querySelector("[data-ladder]");
     if (!ladder) return;
     const kept = folded();
     if (kept) ladder.classList.toggle("is-folded", kept === "folded");
+    else if (low.matches && drawsItself()) ladder.classList.add("is-folded"); // on a low screen the station's own drawing comes first
     const shut = ladder.classList.contains("is-folded");
     const button = ladder.querySelector("[data-fold]");
     button.textContent = shut ? "L opens" : "L folds";
@@ -19,7 +22,7 @@
     applyFold();
   }
   // One ladder is sent, the one for this screen: the server is told which, and asked again when the screen turned out another.
-  const narrow = matchMedia("(max-width: 700px)");
+  const narrow = matchMedia("(max-width: 1000px)");
   function tellWidth() {
     document.cookie = "narrow=" + (narrow.matches ? "yes" : "no") + "; path=/; max-age=31536000; samesite=lax";
     const ladder = document.querySelector("#bench #ladder");
@@ -75,6 +78,17 @@
     const past = event.target.closest("[data-past]");
     if (past) turnPast(past.form);
   });
+  // Single letters and digits: off where the person said so; ? and / and the digits of the doors are heard on every page.
+  const single = (event) => event.key.length === 1 && event.key !== " " && !event.ctrlKey && !event.metaKey && !event.altKey && !typing(event.target);
+  addEventListener("keydown", (event) => { if (single(event) && document.body.dataset.keys === "off") event.stopImmediatePropagation(); }, true);
+  document.addEventListener("keydown", (event) => {
+    if (!single(event)) return;
+    if (event.key === "?") location.assign(document.body.dataset.keysPage);
+    const search = event.key === "/" && document.querySelector("[role=search] input[type=search]");
+    if (search) { event.preventDefault(); search.focus(); }
+    if (/^[1-6]$/.test(event.key)) document.querySelectorAll("a.gate")[Number(event.key) - 1]?.click();
+  });
+  document.cookie = "zone=" + encodeURIComponent(Intl.DateTimeFormat().resolvedOptions().timeZone || "") + "; path=/; max-age=31536000; samesite=lax";
   document.addEventListener("keydown", (event) => {
     if (event.key.toLowerCase() === "l" && !typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) toggleFold();
   });
