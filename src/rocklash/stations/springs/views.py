@@ -61,7 +61,7 @@ def _of_slot(bench: Bench, act: str, _: dict[str, Any]) -> Part | None:
     return get_object_or_404(parts_that_fit(bench.build), pk=number_of(bench.request.POST.get("part", ""))) if act == "fact" else None
 
 
-@build_page("springs", "springs/springs.html", {"fact": KeepWord}, target=_of_slot)
+@build_page("springs", "springs/springs.html", {"fact": KeepWord, "same": part_commands.SameOnOther}, target=_of_slot)
 def springs(bench: Bench) -> dict[str, Any]:
     """Parts of one side, its stack, and what they do."""
     asked = bench.request.GET

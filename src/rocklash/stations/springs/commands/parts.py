@@ -108,3 +108,36 @@ class CopyPart(_IntoASlot):
         taken = set(parts_that_fit(self.subject).filter(kind=was.kind).values_list("name", flat=True))
         base = f"{was.name[: _LONGEST_NAME - 12]}, changed"
         return next(name for number in range(1, 1000) if (name := base if number == 1 else f"{base} {number}") not in taken)
+
+
+_ALIKE = ("outer_spring", "inner_spring", "retainer", "keepers")
+
+
+class SameOnOther(Command):
+    """Put a side's springs, retainer, keepers and heights on the other side of the proposed set-up too."""
+
+    verb = "same on the other side"
+    nothing = "Nothing was copied."
+
+    def _rows(self) -> tuple[SetupSide, SetupSide]:
+        """The side that was sent, and the other one."""
+        found = SetupSide.objects.select_related("setup").filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED)
+        row = get_object_or_404(found, pk=number_of(self.text("row")))
+        return row, found.exclude(pk=row.pk).get()
+
+    def standing(self) -> object:
+        """Parts and heights of the side that is written over."""
+        _, other = self._rows()
+        return [getattr(other, f"{slot}_id") for slot in _ALIKE], sorted(other.figures.items())
+
+    def apply(self) -> None:
+        """All of it, so that one undo takes it back."""
+        numbers = [row.pk for row in self._rows()]
+        locked = {row.pk: row for row in SetupSide.objects.select_for_update(no_key=True).filter(pk__in=numbers)}
+        row, other = (locked[number] for number in numbers)
+        parts = {slot: getattr(row, slot) for slot in _ALIKE}
+        for part in parts.values():
+            if part and part.side and part.engine_id:  # a part of one side is now one of both
+                self.ledger.set(part, side="")
+        self.ledger.set(other, figures=other.figures | row.figures, **parts)
+        self.note(f"proposed {other.side}", "", f"as on the {row.side} side")

@@ -92,6 +92,7 @@ class SpringsPage:
     """Everything the station prints."""
 
     side: str
+    row: int
     valve: str
     valves: list[tuple[str, bool]]
     readouts: list[Readout]
@@ -400,6 +401,7 @@ def springs_page(
     plots = force_plots(lines.own, lines.stock, lines.moving, lines.before, system)
     return SpringsPage(
         side=side,
+        row=row.pk,
         cam_notes=_cam_notes(answer, row, where, system),
         catalogue=_catalogue(answer, where, heights, system),
         valve=valve,
