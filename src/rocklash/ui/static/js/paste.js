@@ -66,6 +66,7 @@
       changed[0][0].form.requestSubmit();
       await answered;
       const wrong = document.querySelector("#station .wrong[role=alert]");
+      if (!wrong) for (const field of fields) { const now = document.getElementById(field.id); if (now) now.value = now.defaultValue; } // as it was understood
       if (wrong) { wrong.scrollIntoView({ block: "center" }); return; } // the rest waits until this one is put right
     }
   }
