@@ -320,7 +320,7 @@ def test_the_history_says_what_is_due_now(db: None) -> None:
         goes=0.05e-3, stops=0.07e-3
     )
     page = client_for(member).get(address(build, "lash/history/")).context["page"]
-    assert page.soonest == "Now: IN 1 right."
+    assert page.soonest == "Check now: IN 1 right."
     row = next(row for row in page.rows if row.name == "IN 1 right")
     assert row.check == "now"
     assert row.urgent

@@ -266,3 +266,44 @@ def test_map_bands_follow_the_limit() -> None:
     drawn = phaser_map.draw(PhaserMapData(advances, angles, gaps, 1.0, ((0.0, "g-rest", "rest"),)))
     assert [band for band, _ in drawn.areas] == ["meet", "under", "near"]
     assert drawn.stops[0][2] == "1.5"
+
+
+def test_the_map_of_sprockets_tells_what_the_table_tells(builder: Membership, petrel: Build) -> None:
+    """Each cell is the speed of the driveline with those two sprockets on, worked out by the core anew."""
+    from dataclasses import replace
+
+    from rocklash.answers.gearing import driveline_of
+    from rocklash.answers.results import result_of
+    from rocklash.records.selectors.builds import build_or_404
+    from rocklash.stations.room.pages.gearing import gearing_page
+    from valvetrain.units import QuantityKind, UnitSystem, show
+
+    figures = {"front_teeth": 13, "rear_teeth": 48, "rolling": 2.02, "gear_1": 2.1, "gear_2": 1.4, "gear_3": 1.05, "tyre_growth": 0.02}
+    petrel.engine.figures = {key: row for key, row in petrel.engine.figures.items() if not key.startswith("impeller")} | {
+        key: {"value": value, "spread": 0.0, "basis": "card"} for key, value in figures.items()
+    }
+    petrel.engine.facts = petrel.engine.facts | {"machine": "gearbox"}
+    petrel.engine.save()
+    build = build_or_404(petrel.workshop, petrel.pk)
+    answer = result_of(build)
+    page = gearing_page(answer, build, UnitSystem.METRIC, None)
+    assert page
+    assert page.map_heads == [str(teeth) for teeth in range(44, 53)]
+    on = [
+        (front, rear, word) for front, cells in page.map_rows for rear, (_, word) in zip(page.map_heads, cells, strict=True) if word == "on"
+    ]
+    assert on == [("13", "48", "on")]
+    for front, cells in page.map_rows:
+        for rear, (speed, _) in list(zip(page.map_heads, cells, strict=True))[::3]:
+            engine = answer.record.engine | {
+                "front_teeth": replace(answer.record.engine["front_teeth"], value=float(front)),
+                "rear_teeth": replace(answer.record.engine["rear_teeth"], value=float(rear)),
+            }
+            assert answer.review
+            changed = replace(
+                answer,
+                review=replace(
+                    answer.review, completed=replace(answer.review.completed, engine=dict(answer.review.completed.engine) | engine)
+                ),
+            )
+            assert speed == show(driveline_of(changed).lines[-1].speeds[1], QuantityKind.ROAD, UnitSystem.METRIC)

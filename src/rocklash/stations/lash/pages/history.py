@@ -81,7 +81,7 @@ def _soonest(trends: list[tuple[str, str, Trend | None, str]]) -> str:
     hours, name = min(due)
     if hours >= 0.5:
         return f"Check again in {hours:.0f} h, for {name}."
-    return f"Now: {', '.join(name for hours, name in due if hours < 0.5)}."
+    return f"Check now: {', '.join(name for hours, name in due if hours < 0.5)}."
 
 
 def _row(name: str, found: Trend | None, trouble: str, system: UnitSystem) -> TrendRow:

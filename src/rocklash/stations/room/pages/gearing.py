@@ -8,6 +8,7 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.records.models import Build
 from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.figure import FigureMap
 from valvetrain.studies.running.gearing import Driveline, machine_of
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 
@@ -58,6 +59,31 @@ class GearingPage:
     asks: list[FieldView]
     shifts: list[tuple[str, str, str]]
     more: list[str]
+    map_heads: list[str]
+    map_rows: list[tuple[str, list[tuple[str, str]]]]
+
+
+_AROUND = (2, 4)  # sprockets looked at on either side: front, rear. Source: judgement
+
+
+def _map(
+    found: Driveline, engine: FigureMap, wish: float | None, system: UnitSystem
+) -> tuple[list[str], list[tuple[str, list[tuple[str, str]]]]]:
+    """Road speed at the stock limiter in top gear for each sprocket pair around the one that is on, front down and rear across; each with its word: `on`,
+    `enough` for the speed wished, or nothing."""
+    if not found.lines or "front_teeth" not in engine or "rear_teeth" not in engine:
+        return [], []
+    front, rear = round(engine["front_teeth"].value), round(engine["rear_teeth"].value)
+    fronts = [teeth for teeth in range(front - _AROUND[0], front + _AROUND[0] + 1) if teeth > 4]
+    rears = [teeth for teeth in range(rear - _AROUND[1], rear + _AROUND[1] + 1) if teeth > 7]
+    top = found.lines[-1].speeds[1] * rear / front
+
+    def cell(f: int, r: int) -> tuple[str, str]:
+        speed = top * f / r
+        word = "on" if (f, r) == (front, rear) else "enough" if wish and speed >= wish else ""
+        return show(speed, QuantityKind.ROAD, system), word
+
+    return [str(teeth) for teeth in rears], [(str(f), [cell(f, r) for r in rears]) for f in fronts]
 
 
 def _rows(found: Driveline, system: UnitSystem) -> list[SpeedRow]:
@@ -99,6 +125,7 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
         )
         for pair in found.pairs
     ]
+    heads, rows = _map(found, engine, goal["road_speed"].value if "road_speed" in goal else None, system)
     return GearingPage(
         kind=_DRIVE[found.kind],
         sentence=found.sentence,
@@ -114,6 +141,8 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
             for shift in found.shifts
         ],
         more=_more(found, system),
+        map_heads=heads,
+        map_rows=rows,
     )
 
 
