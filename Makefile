@@ -2,7 +2,7 @@
 PYTHON ?= python3
 LONGER ?= 1
 
-.PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup restore attack lock vendor format
+.PHONY: demo demo-reset test quick coverage docs notice changelog bench coverage-study screenshots backup restore walk attack lock vendor format
 
 demo:            ## the demo workshop on this machine, with WORKERS=1 by default; Ctrl-C stops all it started
 	@WORKERS=$(WORKERS) $(PYTHON) tools/demo.py
@@ -43,6 +43,9 @@ backup:          ## keep the demo's database in var/backup, read back before it 
 
 restore:         ## put it back as a backup has it: make restore FILE=var/backup/...
 	@$(PYTHON) tools/backup.py restore $(FILE)
+
+walk:            ## six jobs of a new user and the looks of every page at five widths, by script; writes docs/walk.md
+	@$(PYTHON) tools/walk.py
 
 attack:          ## hostile inputs, access cells, races, kills, a full disk, a restore; under five minutes, LONGER=8 for the whole figures
 	@LONGER=$(LONGER) $(PYTHON) tools/attack.py

@@ -2,13 +2,11 @@
 
 import subprocess
 import sys
-import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import cluster
+import demo_site
 import prepare
 
 if TYPE_CHECKING:
@@ -42,13 +40,11 @@ def _springs(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
 
 
 def _head(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
-    """What the valves let pass, advice, a regrind, and what came back from the machine shop."""
+    """What the valves let pass, advice, and the way of the job."""
     for name, where in (
         ("breathing", "goal/breathing/"),
         ("materials", "choose/materials/"),
-        ("regrind", "cams/regrind/?side=exhaust"),
         ("job", "job/"),
-        ("machine-shop", "job/shop/"),
     ):
         page.goto(f"{petrel}{where}")
         keep(name)
@@ -128,8 +124,12 @@ def _take(base: str) -> None:
         page.get_by_role("link", name="Petrel 1498").click()
         petrel = page.url
         keep("overview")
-        page.goto(f"{petrel}engine/")
-        keep("engine")
+        for name in ("engine", "goal"):
+            page.goto(f"{petrel}{name}/")
+            keep(name)
+        page.goto(f"{base}/shop/skerrow/new/")
+        page.get_by_label("Push-rod kart single").check()
+        keep("new-engine")
         page.goto(f"{base}/shop/skerrow/")
         page.get_by_role("link", name="Dunlin 598").click()
         dunlin = page.url
@@ -155,33 +155,9 @@ def main() -> int:
         TARGET.mkdir(parents=True, exist_ok=True)
         _take(sys.argv[1])
         return 0
-    prepare.debian(prepare.SERVER | prepare.BROWSER)
-    bin_folder = prepare.python_packages()
-    with tempfile.TemporaryDirectory(prefix="rocklash-shots-", dir="/tmp") as folder:
-        Path(folder).chmod(0o755)
-        with cluster.running(Path(folder) / "pg", durable=False) as server:
-            environment = prepare.environment(server.environment() | {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.dev"})
-            for command in (["migrate", "-v", "0"], ["load_demo"]):
-                subprocess.run([str(bin_folder / "python"), "manage.py", *command], check=True, env=environment, cwd=ROOT)
-            port = cluster.free_port()
-            serve = [
-                str(bin_folder / "gunicorn"),
-                "-b",
-                f"127.0.0.1:{port}",
-                "--threads",
-                "4",
-                "--no-control-socket",
-                "rocklash.config.wsgi",
-            ]
-            site = subprocess.Popen(serve, env=environment, cwd=ROOT, stderr=subprocess.DEVNULL)
-            try:
-                while not cluster.port_open(port):
-                    time.sleep(0.05)
-                take = [str(bin_folder / "python"), str(Path(__file__).resolve()), f"http://127.0.0.1:{port}"]
-                subprocess.run(take, check=True, env=environment, cwd=ROOT)
-            finally:
-                site.terminate()
-                site.wait()
+    with demo_site.running("shots") as (base, environment, bin_folder):
+        take = [str(bin_folder / "python"), str(Path(__file__).resolve()), base]
+        subprocess.run(take, check=True, env=environment, cwd=ROOT)
     print(f"{len(list(TARGET.glob('*.png')))} pictures in docs/screenshots")
     return 0
 

@@ -35,7 +35,9 @@ def lean_fonts() -> None:
     from fontTools import subset  # in .venv, with the PDF renderer
 
     for file in sorted((TARGET / "fonts").glob("*.woff2")):
-        options = subset.Options(flavor="woff2", layout_features=["kern", "tnum", "lnum", "mark", "ccmp"], hinting=False, name_IDs=[0, 1, 2, 13, 14])
+        options = subset.Options(
+            flavor="woff2", layout_features=["kern", "tnum", "lnum", "mark", "ccmp"], hinting=False, name_IDs=[0, 1, 2, 13, 14]
+        )
         font = subset.load_font(str(file), options)
         sieve = subset.Subsetter(options)
         sieve.populate(unicodes=SIGNS)

@@ -13,6 +13,7 @@ from rocklash.desk.fields import BASES
 from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
 from rocklash.ui.drawings import rev_ladder
+from rocklash.ui.how import HOW
 from valvetrain.studies.review.build import SetupReview
 
 
@@ -38,6 +39,8 @@ def frame(
         "heading": build.name,
         "subheading": build.engine.description,
         "station_name": station_of(current).name,
+        "how": HOW.get(current, ""),
+        "station_key": current,
         "bases": BASES,
         "session": bench.session,
         "member": member,

@@ -77,8 +77,10 @@ def _sheets(names: tuple[str, ...]) -> tuple[list[weasyprint.CSS], FontConfigura
 _LINK = re.compile(r'<link rel="stylesheet"\s+href="([^"]+)">')
 
 
-def pdf_of(html: str, paper: str = "A4") -> bytes:
-    """PDF of a page whose links point into the site's static files, on A4 or letter."""
+def pdf_of(html: str) -> bytes:
+    """PDF of a page whose links point into the site's static files, on the paper that the page names (A4 where it names none)."""
+    told = re.search(r'data-paper="(A4|letter)"', html)
+    paper = told.group(1) if told else "A4"
     sheets, fonts = _sheets(tuple(_LINK.findall(html)))
     size = weasyprint.CSS(string=f"@page {{ size: {paper}; }}", font_config=fonts)
     html = re.sub(r"(<svg[^>]*>)(.*?</svg>)", _styled, _LINK.sub("", html), flags=re.DOTALL)

@@ -101,6 +101,7 @@ def _targets() -> dict[str, str]:
         kind = "figure" if (owner, key) in FIGURES else "fact"
         found.setdefault(_plain(key), f"{kind}:{key}")
         found.setdefault(_plain(row.label), f"{kind}:{key}")
+    found.setdefault("shuts", "figure:shuts_1")  # as files of an earlier version call it
     for key, heading, others in PLAIN:
         for words in (key, heading, *others):
             found[_plain(words)] = key

@@ -138,7 +138,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
             hint="stem against the bore's axis",
         )
         add(
-            e, f"head_height_{side}", f"{name} head above the gasket face", length, "mm", -5, 25, 0.02, 0.01, floor=0.05,
+            e, f"head_height_{side}", f"{name} valve, closed: above the gasket face", length, "mm", -5, 25, 0.02, 0.01, floor=0.05,
             hint="shut, lowest edge, rule across the head",
         )  # fmt: skip
         add(
@@ -306,7 +306,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(
         c,
         "shuts_1",
-        "Shuts",
+        "Closes",
         QuantityKind.ANGLE,
         "deg",
         -60,
@@ -321,7 +321,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(c, "base_diameter", "Base circle", length, "mm", 10, 80, 0.002, 0.002, hint="across, by micrometer")
     add(c, "lobe_height", "Lobe height", length, "mm", 12, 100, 0.002, 0.001, hint="heel to nose, by micrometer or caliper")
     add(c, "lobe_width", "Lobe width", length, "mm", 3, 40, 0.02, 0.01)
-    add(v, "head_diameter", "Head diameter", length, "mm", 10, 80, 0.005, 0.001)
+    add(v, "head_diameter", "Valve head diameter", length, "mm", 10, 80, 0.005, 0.001)
     add(v, "seat_width", "Seat width", length, "mm", 0.4, 4, 0.15, 0.1)
     add(v, "stem_diameter", "Stem diameter", length, "mm", 3, 15, 0.005, 0.002)
     add(v, "mass", "Mass", mass, "g", 4, 400, 0.03, 0.005)

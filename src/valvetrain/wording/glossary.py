@@ -26,8 +26,8 @@ TOPICS: Final[tuple[tuple[str, tuple[Term, ...]], ...]] = (
     )),
     ("Springs", (
         Term("installed-height", "Installed height", "Spring seat to retainer with the valve closed.", "installed-height"),
-        Term("seat-load", "Seat load", "Spring force with the valve closed: holds the valve on its seat against boost and bounce.", "loads"),
-        Term("open-load", "Open load", "Spring force at full lift: holds the train on the nose of the lobe.", "loads"),
+        Term("seat-load", "Seat force, seat load", "Spring force with the valve closed: holds the valve on its seat against boost and bounce.", "loads"),
+        Term("open-load", "Open load, open force", "Spring force at full lift: holds the train on the nose of the lobe.", "loads"),
         Term("rate", "Rate", "Force a spring gains for each millimetre (or inch) it is pressed."),
         Term("coil-bind", "Coil bind", "All coils touch. The gap left to it at full lift is what is checked.", "coil-bind"),
         Term("solid-height", "Solid height", "Height of the spring with all coils touching."),

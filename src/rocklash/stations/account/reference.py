@@ -4,7 +4,7 @@ import re
 from functools import cache
 from pathlib import Path
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.utils.safestring import SafeString, mark_safe
 
@@ -18,6 +18,24 @@ _REFERENCE = Path(rocklash.__file__).parents[2] / "docs/formulas.html"
 def glossary(request: HttpRequest) -> HttpResponse:
     """Terms of the bench, each in one line."""
     return render(request, "account/glossary.html", {"heading": "Glossary", "subheading": "", "topics": TOPICS})
+
+
+@cache
+def _terms() -> list[dict[str, object]]:
+    """Terms with the words by which a page calls them: the parts of their name, plain."""
+    found: list[dict[str, object]] = []
+    for _, terms in TOPICS:
+        for term in terms:
+            words = [term.name] if "(" in term.name else [part.strip() for part in term.name.split(",")]
+            found.append({"key": term.key, "name": term.name, "line": term.line, "words": words})
+    return found
+
+
+def terms(request: HttpRequest) -> JsonResponse:  # noqa: ARG001
+    """The same for scripts, which explain a term where it first stands on a page."""
+    answer = JsonResponse(_terms(), safe=False)
+    answer["Cache-Control"] = "public, max-age=86400"
+    return answer
 
 
 def keys(request: HttpRequest) -> HttpResponse:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("reset/<str:uid>/<str:token>/", views.reset, name="reset"),
     path("account/", views.account, name="account"),
     path("glossary/", reference.glossary, name="glossary"),
+    path("glossary/terms.json", reference.terms, name="terms"),
     path("keys/", reference.keys, name="keys"),
     path("formulas/", reference.formulas, name="formulas"),
     path("units/", views.units, name="units"),

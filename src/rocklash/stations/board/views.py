@@ -79,7 +79,7 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
     context = {
         "heading": member.workshop.name, "subheading": "", "counted": counted(asked, pages.count), "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
         "doors": list(DOORS.values()), "beside": due_beside(due_states(member.workshop, 1, BESIDE)),
-        "gone": deleted_builds(member.workshop).filter(pk=number_of(request.GET.get("gone", ""))).first(), "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
+        "gone": deleted_builds(member.workshop).filter(pk=number_of(request.GET["gone"])).first() if "gone" in request.GET else None, "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
     }  # fmt: skip
     return render(request, "board/board.html", context)
 

@@ -77,7 +77,7 @@ def lash(bench: Bench) -> dict[str, Any]:
 def stops(bench: Bench) -> dict[str, Any]:
     """Where to stop the crank, by the firing order, with the manual's note."""
     note = bench.build.engine.clearance_note
-    page = stop_view(stops_of(bench.result, bench.build), None, note)
+    page = stop_view(stops_of(bench.result, bench.build), None, note, bench.build.engine.gear)
     typed = bench.request.POST if bench.refused else {"firing": firing_text(bench.build), "lash_note": note}
     return {"page": page, "typed": typed, "was": {"firing": firing_text(bench.build), "lash_note": note}}
 

@@ -12,7 +12,7 @@ def _state(bench: Bench) -> State:
     review = bench.result.review
     if review is None:
         return "unproven", "figures disagree"
-    return review.proposed.verdict.value, wording.headline(review.proposed).rstrip(".").lower()
+    return review.proposed.verdict.value, wording.verdict_word(review.proposed.verdict.value)
 
 
 STATION = Station(
@@ -25,6 +25,7 @@ STATION = Station(
         path("", views.overview, name="overview"),
         path("everything.zip", views.whole_build, name="whole-build"),
         path("file.json", views.build_file, name="build-file"),
+        path("paper.css", views.paper_css, name="paper-css"),
         path("motion/", views.motion, name="motion"),
     ],
 )

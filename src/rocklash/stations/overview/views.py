@@ -7,6 +7,7 @@ from urllib.parse import urlsplit
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import Resolver404, resolve, reverse
+from django.utils import timezone
 from django.utils.text import slugify
 
 from rocklash.answers.archive.writing import written
@@ -76,6 +77,24 @@ def whole_build(request: HttpRequest, member: Membership, build: Build) -> HttpR
     response = HttpResponse(written(member.workshop, build), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="{slugify(build.name) or "build"}.zip"'
     response["Cache-Control"] = "private, no-store"
+    return response
+
+
+def _told_in_css(words: str) -> str:
+    """Words as a string of a style sheet."""
+    plain = " ".join(words.split()).replace("\\", "\\\\").replace('"', '\\"')
+    return f'"{plain}"'
+
+
+@on_build
+def paper_css(request: HttpRequest, member: Membership, build: Build) -> HttpResponse:  # noqa: ARG001
+    """What stands at the foot of every printed page of a build, and on which paper: a style sheet for print alone, since no page may carry style of its own."""
+    foot = f"{build.name} · {member.workshop} · printed {timezone.localtime():%d %b %Y %H:%M}"
+    paper = member.user.paper if member.user.paper in ("A4", "letter") else "A4"
+    font = 'font: 9pt "Barlow SC", sans-serif'
+    rules = f"@page {{ size: {paper}; @bottom-left {{ content: {_told_in_css(foot)}; {font}; }} }}\n"
+    response = HttpResponse(rules, content_type="text/css; charset=utf-8")
+    response["Cache-Control"] = "private, max-age=300"
     return response
 
 

@@ -97,11 +97,11 @@ def _arc(start: float, end: float, radius: float) -> str:
     return f"M{x1} {y1}A{radius} {radius} 0 {large} 1 {x2} {y2}"
 
 
-def _label(angle: float, text: str, css: str) -> EventLabel:
+def _label(angle: float, text: str, css: str, *, parted: bool) -> EventLabel:
     x, y = point(angle, _RIM + 15)
     inner, outer = point(angle, 112.0), point(angle, _RIM + 5)
-    # at the top two labels meet: what opens stands to the left of its tick, what shuts to the right
-    near = "end" if "opens" in text else ""
+    # at the top two labels meet: what comes first stands to the left of its tick, what comes later to the right; `parted` where the exhaust closes first
+    near = "end" if ("opens" in text) is not parted else ""
     anchor = near if abs(x - _CENTRE) < 30 and y < _CENTRE else ("end" if x < _CENTRE else "")
     # what opens or shuts on one line, by how much on the next
     first, _, second = text.partition("|")
@@ -122,8 +122,12 @@ def draw(valves: list[Open], overlap: float, stock_overlap: float) -> Dial:
         start, end = proposed["intake"].start, proposed["exhaust"].end
         (x1, y1), (x2, y2) = point(start, _RIM - 4), point(end, _RIM - 4)
         wedge = f"M{_CENTRE} {_CENTRE}L{x1} {y1}A{_RIM - 4} {_RIM - 4} 0 0 1 {x2} {y2}z"
-    labels = [_label(valve.start, valve.opens, "blue" if valve.side == "intake" else "") for valve in proposed.values()]
-    labels += [_label(valve.end, valve.shuts, "blue" if valve.side == "intake" else "") for valve in proposed.values()]
+    labels = [
+        _label(valve.start, valve.opens, "blue" if valve.side == "intake" else "", parted=overlap < 0.0) for valve in proposed.values()
+    ]
+    labels += [
+        _label(valve.end, valve.shuts, "blue" if valve.side == "intake" else "", parted=overlap < 0.0) for valve in proposed.values()
+    ]
     ticks = []
     for angle in range(-360, 360, 30):
         inner = point(angle, _RIM - (6 if angle % 90 == 0 else 3))

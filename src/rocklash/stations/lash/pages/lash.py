@@ -336,7 +336,7 @@ def lash_page(
         else {}
     )
     olds = {row.position.name: printer.shim(row.first.shim) for row in rows if row.first and row.first.shim}
-    stop = stop_view(stops, unread_at(stops, rows, recheck=recheck), build.engine.clearance_note)
+    stop = stop_view(stops, unread_at(stops, rows, recheck=recheck), build.engine.clearance_note, build.engine.gear)
     lit = stop.valves if stop else frozenset()
     data = [
         _valve_data(

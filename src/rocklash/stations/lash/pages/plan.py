@@ -126,16 +126,20 @@ def moves_of(found: Swaps | None, rows: list[ValveStatus]) -> tuple[MoveData, ..
     )
 
 
-def stop_view(plan: MeasuringPlan | None, number: int | None, note: str) -> StopView | None:
-    """The stops as sentences; `number` is the one at hand."""
+# What is felt or seen of a valve on its base circle: with push-rods and side valves nobody sees a lobe.
+_UNSEEN = ("push_rod", "side_valve")
+
+
+def stop_view(plan: MeasuringPlan | None, number: int | None, note: str, gear: str = "") -> StopView | None:
+    """The stops as sentences; `number` is the one at hand, `gear` what moves the valves."""
     if plan is None or not plan.stops:
         return None
     listed = [(where, turn or "begin here", valves, place == number) for place, (where, turn, valves) in enumerate(told_stops(plan))]
     here = plan.stops[number] if number is not None else None
     sentence = ""
     if here is not None and number is not None:
-        away = ", both lobes of that cylinder away" if here.cylinder else ""
-        sentence = f"Stop {number + 1} of {len(plan.stops)}: {listed[number][0]}. The lit valves sit on their base circles{away}."
+        told = "rocker or tappet free to move" if gear in _UNSEEN else "lobe away from it"
+        sentence = f"Stop {number + 1} of {len(plan.stops)}: {listed[number][0]}. The lit valves are on their base circles: {told}."
     return StopView(sentence=sentence, stops=listed, valves=frozenset(here.valves) if here else frozenset(), note=note)
 
 
