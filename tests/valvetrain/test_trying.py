@@ -5,9 +5,12 @@ from pathlib import Path
 import pytest
 
 from valvetrain.formats import build_file
+from valvetrain.parts.beginnings import BEGINNINGS
+from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
-from valvetrain.parts.record import BuildRecord
-from valvetrain.studies.checks.check import Check, Remedy
+from valvetrain.parts.figure import Figure, estimate
+from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord
+from valvetrain.studies.checks.check import Check, CheckCode, Remedy
 from valvetrain.studies.review.build import review
 from valvetrain.studies.review.trying import change_of, tried
 
@@ -85,3 +88,20 @@ def test_a_side_is_fixed_alone() -> None:
     pushed = sum(each["load"].value if "load" in each else each["seat_load"].value for each in change.parts.values())
     was = sum(packed.spring.load.value for packed in done.proposed.sides[Side.INTAKE].springs)
     assert pushed - was == pytest.approx(remedy.amount)
+
+
+@pytest.mark.parametrize("key", BEGINNINGS)
+@pytest.mark.parametrize("more", [{}, {"rate": 17500.0}])
+@pytest.mark.parametrize("weighed", [False, True])
+def test_a_force_typed_for_the_seat_is_the_force_on_the_seat(key: str, more: dict[str, float], weighed: bool) -> None:
+    """Whatever else is typed or estimated of the engine: 98 N typed are 98.0 N judged, stock and proposed, on both sides."""
+    begin = BEGINNINGS[key]
+    engine = {name: estimate(value, 0.1) for name, value in begin.figures.items() if name in ("bore", "stroke", "limiter")}
+    figures = {name: Figure(value, 0.02 * value) for name, value in ({"seat_load": 98.0} | more).items()}
+    parts = {Owner.RETAINER: PartRecord(figures={"mass": Figure(0.011, 0.0003)})} if weighed else {}
+    sides = {side: SideRecord(parts=parts, springs=(PartRecord(figures=figures),)) for side in Side}
+    record = BuildRecord("Ruff", begin.kind, engine, {"goal_rpm": Figure(begin.figures["goal_rpm"])}, begin.use, (), sides, sides)
+    found = review(record)
+    for setup in (found.stock, found.proposed):
+        forces = [check.figure for check in setup.checks if check.code is CheckCode.SEAT]
+        assert forces == [pytest.approx(98.0, abs=1e-6)] * 2

@@ -92,19 +92,19 @@ class Plot:
         drawn += [path("p-slip", f"M{x} {y}m-4 -4l8 8m-8 0l8 -8") if dropped else circle("p-dot", x, y, 1.6) for x, y, dropped in self.dots]
         drawn += [line(css, points) for points, css in self.lines]
         drawn += [path("p-square", f"M{x} {y}m-4 -4h8v8h-8z") for x, y in self.squares]
-        return drawn + [text(f"s12 b {self._anchor(x, right)} halo blue", x, y, words) for x, y, words, _ in self.labels]
+        return drawn + [text(f"s12 b {self._anchor(x, left, right)} halo blue p-label", x, y, words) for x, y, words, _ in self.labels]
 
     @staticmethod
-    def _anchor(x: float, right: float) -> str:
-        """Words near the end of the plot end there."""
-        return "end" if x > right - 30.0 else "mid"
+    def _anchor(x: float, left: float, right: float) -> str:
+        """Words near an end of the plot stay inside it."""
+        return "end" if x > right - 30.0 else "" if x < left + 24.0 else "mid"
 
     def readers(self, number: int) -> Shape:
         """What the crosshair moves: a dot and a figure for each curve it reads."""
         marks: list[Shape] = []
         for name, css in self.names:
             marks += [circle(f"x-dot {css}", -9, -9, 3.5, data_dot=name), text("s12 b halo x-text", -99, -9, "", data_text=name)]
-        return group("", *marks, data_reads=number)
+        return group("", *marks, data_reads=number, data_top=self.top, data_foot=self.bottom)
 
 
 def _cross() -> Shape:

@@ -276,6 +276,16 @@ def _unweighed(own: SideRecord) -> SideRecord:
     return replace(own, parts=bare)
 
 
+def _at_own_height(springs: tuple[FigureMap, ...], own: SideRecord, fit: FigureMap) -> tuple[FigureMap, ...]:
+    """Springs whose force is that on the seat, at the height at which they stand here: a force that was typed for the seat is the force on the seat."""
+    found = []
+    for number, (spring, told) in enumerate(zip(springs, _told_springs(own, fit), strict=True)):
+        height = fit["installed_height"].value - (fit["inner_step"].value if number else 0.0)
+        tied = "load" in told and "load_height" not in told
+        found.append(spring if not tied else {**spring, "load_height": Figure(height, 0.0, Basis.ESTIMATE)})
+    return tuple(found)
+
+
 def _stock_side(record: BuildRecord, side: Side, own: SideRecord, engine: FigureMap) -> tuple[CompletedSide, Joint]:
     """The stock side, its estimates drawn from the rows in which the engine holds its own limiter. What is estimated of its springs does not
     hang on what its other parts weigh: the scale tells next to nothing of springs, and a builder who weighs a retainer must not see them move."""
@@ -284,7 +294,7 @@ def _stock_side(record: BuildRecord, side: Side, own: SideRecord, engine: Figure
     if bare == own or all(figure.basis is not Basis.ESTIMATE for spring in done.springs for figure in spring.values()):
         return done, joint
     springs = _STOCK.get(name_of("unweighed", side, bare, _about(record)), partial(_stock_from, record, side, bare, engine))[0].springs
-    done = replace(done, springs=springs)
+    done = replace(done, springs=_at_own_height(springs, own, done.fit))
     return done, joint_of(done.columns, _train_side(record.kind, side, done, record.positions, engine), joint)
 
 

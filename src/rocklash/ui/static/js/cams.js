@@ -28,26 +28,32 @@
     plots.querySelector("[data-line]")?.setAttribute("d", `M${across} 18V${foot - 20}`);
     plots.querySelector("[data-tag]")?.setAttribute("transform", `translate(${Math.min(Math.max(across, held.left + 20), held.right - 20)} ${foot - 18})`);
     for (const tick of plots.querySelectorAll(".x-tick")) tick.setAttribute("visibility", Math.abs(Number(tick.getAttribute("x")) - across) < 42 ? "hidden" : "visible");
+    for (const label of plots.querySelectorAll(".p-label")) label.setAttribute("visibility", Math.abs(Number(label.getAttribute("x")) - across) < 70 ? "hidden" : "visible"); // the line reads it out
     const angle = plots.querySelector("[data-angle]");
     if (angle) angle.textContent = shown(crank);
     const place = Math.round((crank - held.low) / held.step), right = across > (held.left + held.right) / 2;
     held.series.forEach((row, plot) => {
-      const group = plots.querySelector(`[data-reads="${plot}"]`), taken = [];
+      const group = plots.querySelector(`[data-reads="${plot}"]`), labels = [];
       for (const [letter, values] of Object.entries(row)) {
         const dot = group?.querySelector(`[data-dot="${letter}"]`), text = group?.querySelector(`[data-text="${letter}"]`);
         if (!dot || values[place] === undefined) continue;
         const up = held.scales[plot][0] + held.scales[plot][1] * values[place];
         dot.setAttribute("cx", across);
         dot.setAttribute("cy", up);
-        const tall = parseFloat(getComputedStyle(text).fontSize) * 1.1;
-        let at = up + 4;
-        for (const other of taken) if (Math.abs(other - at) < tall) at = other + tall;
-        taken.push(at);
         text.setAttribute("x", right ? across - 8 : across + 8);
-        text.setAttribute("y", at);
         text.classList.toggle("end", right);
         text.textContent = `${letter} ${values[place].toFixed(held.places[plot]).replace("-", "\u2212")}`;
+        labels.push({ text, at: up + 4 });
       }
+      if (!labels.length) return;
+      // one below the other in the order of their curves, between the plot's title and its foot
+      const size = parseFloat(getComputedStyle(labels[0].text).fontSize), tall = size * 1.15;
+      labels.sort((one, other) => one.at - other.at);
+      let least = Number(group.dataset.top) + size * 0.9;
+      for (const label of labels) { label.at = Math.max(label.at, least); least = label.at + tall; }
+      let most = Number(group.dataset.foot) - size * 0.3;
+      for (const label of [...labels].reverse()) { label.at = Math.min(label.at, most); most = label.at - tall; }
+      for (const { text, at } of labels) text.setAttribute("y", at);
     });
     const valve = document.querySelector("[data-valve]"), coil = document.querySelector("[data-coil]"), lifts = held.series[0].lift;
     if (valve && coil && lifts) {
