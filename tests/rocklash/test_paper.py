@@ -73,3 +73,28 @@ def test_the_second_paper_of_a_process_is_laid_out_within_two_seconds(builder: M
         assert client.get(address(petrel, "sheet/build-sheet.pdf")).status_code == 200
         times.append(time.perf_counter() - began)
     assert sorted(times[1:])[1] < 4.0
+
+
+def test_the_past_of_a_figure_is_told_by_the_persons_clock_and_can_be_put_back(
+    builder: Membership, viewer: Membership, petrel: Build
+) -> None:
+    from django.urls import reverse
+
+    from rocklash.records.models import FigureChange
+
+    client = client_for(builder)
+    where = reverse("figure-history", args=["shed", petrel.pk, "goal", "goal_rpm"])
+    for text in ("8500", "8600"):
+        seen = re.search(
+            r'name="key"\s+value="goal_rpm"><input type="hidden"\s+name="seen"\s+value="([^"]*)"',
+            client.get(address(petrel, "goal/")).content.decode(),
+        )
+        assert seen
+        form = {"holder": "goal", "key": "goal_rpm", "text": text, "seen": seen.group(1), "basis": "card"}
+        assert client.post(address(petrel, "goal/"), form).status_code == 200
+    FigureChange.objects.update(at="2026-11-28T12:00:00Z")
+    client.cookies["zone"] = "Asia/Tokyo"
+    page = client.get(where).content.decode()
+    assert "28 Nov 2026 21:00" in page
+    assert 'data-put="8,500 rpm"' in page
+    assert "data-put" not in client_for(viewer).get(where).content.decode()

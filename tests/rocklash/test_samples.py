@@ -54,7 +54,7 @@ def test_one_side_is_put_on_the_other_and_the_second_is_told(builder: Membership
     client, where = client_for(builder), address(petrel, "springs/?side=intake")
     page = client.get(where).content.decode()
     form = page[page.index('value="same"') - 60 : page.index("on the exhaust side")]
-    sent = {"act": "same"} | dict(re.findall(r'name="(row|stands)"\s+value="([^"]*)"', form))
+    sent = {"act": "same"} | dict(re.findall(r'name="(row|seen)"\s+value="([^"]*)"', form))
     before = side_rows(build_or_404(petrel.workshop, petrel.pk))
     assert client.post(where, sent).status_code == 200
     rows = side_rows(build_or_404(petrel.workshop, petrel.pk))

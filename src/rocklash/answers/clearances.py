@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.hands import pairs_of
 from rocklash.answers.own_priors import own_blade
 from rocklash.answers.results import BuildResult
@@ -317,7 +319,7 @@ def lash_state(session: ClearanceSession | None, valves: int) -> tuple[str, str]
     if session is None:
         return "none", "not begun"
     if session.signed_at:
-        return "done", f"signed {session.signed_at:%d %b}"
+        return "done", f"signed {localtime(session.signed_at):%d %b}"
     readings = session.readings.all()
     count = sum(reading.recheck == session.rechecking for reading in readings)
     return "work", f"{count} of {valves} {'re-checked' if session.rechecking else 'read'}"

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils.timezone import localtime
 
 from rocklash.commands.figures import holder_of
 from rocklash.desk.access import on_build
@@ -21,6 +22,7 @@ class PastRow:
     who: str
     before: str
     after: str
+    back: str = ""
 
 
 def _read(change: FigureChange | None, kind: QuantityKind, system: UnitSystem) -> str:
@@ -30,15 +32,16 @@ def _read(change: FigureChange | None, kind: QuantityKind, system: UnitSystem) -
     return f"{quantity(change.value, kind, system)}, {change.basis}{typed}"
 
 
-def past_rows(changes: list[FigureChange], kind: QuantityKind, system: UnitSystem) -> list[PastRow]:
-    """The changes, newest first, each with what stood there before it."""
+def past_rows(changes: list[FigureChange], kind: QuantityKind, system: UnitSystem, *, may: bool = False) -> list[PastRow]:
+    """The changes, newest first, each with what stood there before it, and that to put back for whoever `may`."""
     earlier = [*changes[1:], None]
     return [
         PastRow(
-            when=f"{change.at:%d %b %Y %H:%M}",
+            when=f"{localtime(change.at):%d %b %Y %H:%M}",
             who=str(change.by or "somebody"),
             before=_read(before, kind, system),
             after=_read(change, kind, system),
+            back=quantity(before.value, kind, system) if before is not None and before.value is not None and may else "",
         )
         for change, before in zip(changes, earlier, strict=True)
     ]
@@ -50,5 +53,5 @@ def figure_history(request: HttpRequest, member: Membership, build: Build, holde
     row, owner = holder_of(build, holder)
     kind = FIGURES.get((owner, key))
     changes = figure_changes(row, key) if kind else []
-    rows = past_rows(changes, kind.kind, UnitSystem(member.user.unit_system)) if kind else []
+    rows = past_rows(changes, kind.kind, UnitSystem(member.user.unit_system), may=member.may_change) if kind else []
     return render(request, "ui/past.html", {"rows": rows, "label": kind.label if kind else key, "holder": holder, "key": key})

@@ -1,10 +1,11 @@
 """The one form in which figures lie in a `figures` column, and the way there and back."""
 
+import hashlib
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from rocklash.records.models import ValveFit
+from rocklash.records.models import SetupSide, ValveFit
 from valvetrain.parts.catalogue import FIGURES, Owner, usual_spread
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 
@@ -70,6 +71,12 @@ def fingerprint(stored: Stored, key: str) -> str:
     """What a person saw in a field: compared when they write, so that nobody overwrites somebody silently."""
     row = stored.get(key)
     return f"{row['value']:.9g} {row['basis']}" if row else "none"
+
+
+def side_fingerprint(row: SetupSide) -> str:
+    """What a person saw of a side of a set-up: its parts and how they are fitted."""
+    parts = [getattr(row, f"{slot}_id") for slot in ("outer_spring", "inner_spring", "retainer", "keepers")]
+    return hashlib.blake2b(repr((parts, sorted(row.figures.items()))).encode(), digest_size=8).hexdigest()
 
 
 def fit_fingerprint(fit: ValveFit | None) -> str:

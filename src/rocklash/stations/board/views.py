@@ -20,7 +20,7 @@ from rocklash.records.selectors.due import due_states, open_reminders
 from rocklash.records.selectors.search import search
 from rocklash.stations.board.commands import Archive, HaveBack, ImportBuild, ImportWhole, Restore, StartBuild
 from rocklash.stations.board.forms import GOES_WITH, ImportForm, NewBuildForm
-from rocklash.stations.board.pages.board import BESIDE, BoardRow, board_row, counted, due_beside
+from rocklash.stations.board.pages.board import BESIDE, BoardRow, board_row, due_beside
 from rocklash.stations.board.pages.doors import DOORS, door_of, fills, uses_told
 from rocklash.stations.board.pages.search import found_groups
 from rocklash.ui.choices import USES
@@ -38,6 +38,12 @@ def _asked(request: HttpRequest) -> Asked:
         words=get.get("q", "").replace("\x00", "")[:80].strip(),
         use=use if use in dict(USES) else "",
     )
+
+
+def _counted(asked: Asked, count: int) -> str:
+    """How many builds stand below, and which."""
+    which = "" if asked.show == "board" else f", {SHOWN[asked.show]}"
+    return f"{count} {'engine' if count == 1 else 'engines'}{which}"
 
 
 _COMMANDS: dict[str, type[Command]] = {"archive": Archive, "restore": Restore, "have-back": HaveBack}
@@ -77,7 +83,7 @@ def board(request: HttpRequest, member: Membership) -> HttpResponse:
         [(key, value) for key, value in (("show", asked.show), ("q", asked.words), ("use", asked.use)) if value and value != "board"]
     )
     context = {
-        "heading": member.workshop.name, "subheading": "", "counted": counted(asked, pages.count), "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
+        "heading": member.workshop.name, "subheading": "", "counted": _counted(asked, pages.count), "member": member, "rows": _rows(member, page_of(member.workshop, list(page))), "page": page, "asked": asked,
         "doors": list(DOORS.values()), "beside": due_beside(due_states(member.workshop, 1, BESIDE)),
         "gone": deleted_builds(member.workshop).filter(pk=number_of(request.GET["gone"])).first() if "gone" in request.GET else None, "kept": kept, "shown": list(SHOWN.items()), "uses": USES, "reminders": len(open_reminders(member.workshop)), "narrowed": bool(kept),
     }  # fmt: skip

@@ -92,7 +92,7 @@ class Plot:
         drawn += [path("p-slip", f"M{x} {y}m-4 -4l8 8m-8 0l8 -8") if dropped else circle("p-dot", x, y, 1.6) for x, y, dropped in self.dots]
         drawn += [line(css, points) for points, css in self.lines]
         drawn += [path("p-square", f"M{x} {y}m-4 -4h8v8h-8z") for x, y in self.squares]
-        return drawn + [text(f"s12 b {self._anchor(x, left, right)} halo blue p-label", x, y, words) for x, y, words, _ in self.labels]
+        return drawn + [text(f"s12 b {self._anchor(x, left, right)} halo blue pl", x, y, words) for x, y, words, _ in self.labels]
 
     @staticmethod
     def _anchor(x: float, left: float, right: float) -> str:
@@ -132,7 +132,7 @@ class Plots:
             drawn += plot.shapes(self.left, self.right, self.x_ticks)
             if number == len(self.plots) - 1:
                 drawn += [
-                    text(f"s12 {'end' if x > self.width - 14 else 'mid'} i2 x-tick", x, plot.bottom, words, dy="1.25em")
+                    text(f"s12 {'end' if x > self.width - 14 else 'mid'} i2 xt", x, plot.bottom, words, dy="1.25em")
                     for x, words in self.x_ticks
                 ]
             if crosshair:

@@ -241,11 +241,11 @@ def describe(data: LadderData) -> str:
 def key(data: LadderData) -> str:
     """What the marks of this ladder mean, in a line."""
     if data.proposed_motion or data.stock_motion:
-        bars = "Bars: float at speed (simulated); box: two chances in three; whiskers: the whole spread; diamond: float, simple sum (rigid)"
+        bars = "Bars: float at speed (simulated); box: two in three; whiskers: whole spread; diamond: float, simple sum (rigid)"
     else:
-        bars = "Bars: float, simple sum (rigid); box: two chances in three; whiskers: the whole spread"
+        bars = "Bars: float, simple sum (rigid); box: two in three; whiskers: whole spread"
     bars += "; dashed: float, simple sum (rigid), with the fix that is tried" if data.tried else ""
-    return bars + ("; hatched: surge" if data.proposed_surge or data.stock_surge else "") + ". Stock above the rule, proposed below."
+    return bars + ("; hatched: surge" if data.proposed_surge or data.stock_surge else "") + "."
 
 
 def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:

@@ -10,7 +10,6 @@ from django.utils.safestring import SafeString
 from rocklash.answers.clearances import lash_state
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Build, ClearanceSession, DueState, ProofKind
-from rocklash.records.selectors.board import SHOWN, Asked
 from rocklash.ui.drawings.small_head import small_head
 from rocklash.ui.presenting import signed
 from valvetrain import wording
@@ -43,12 +42,6 @@ class BoardRow:
     head: SafeString
     worst: str
     margin: str
-
-
-def counted(asked: Asked, count: int) -> str:
-    """How many builds stand below, and which."""
-    which = "" if asked.show == "board" else f", {SHOWN[asked.show]}"
-    return f"{count} {'engine' if count == 1 else 'engines'}{which}"
 
 
 def next_step(answer: BuildResult, session: ClearanceSession | None, goal_known: bool) -> tuple[str, str]:  # noqa: FBT001

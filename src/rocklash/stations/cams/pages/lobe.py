@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from django.utils.timezone import localtime
 
 from rocklash.answers.cams import Contender, cam_in_place, figures_of_part
 from rocklash.answers.instruments import RunState
@@ -96,7 +97,7 @@ def _log_plots(log: LobeLog, fit: DegreeWheelFit, system: UnitSystem) -> Plots:
 def _log_words(log: CamLog, system: UnitSystem) -> list[str]:
     noise = quantity(log.noise, QuantityKind.LENGTH, system, 4 if system is UnitSystem.METRIC else 5)
     who = f" by {log.by}" if log.by else ""
-    said = [f"Log of {log.at:%d %b %Y}{who}: {log.readings} readings, {log.dropped} left out as slips, noise {noise} a reading."]
+    said = [f"Log of {localtime(log.at):%d %b %Y}{who}: {log.readings} readings, {log.dropped} left out as slips, noise {noise} a reading."]
     share = log.acceleration_spread / log.acceleration if log.acceleration else 0.0
     said.append(f"Largest acceleration {log.acceleration * 1e3:.1f} ±{log.acceleration_spread * 1e3:.1f} mm/rad² (±{share:.0%}).")
     if log.coarse:

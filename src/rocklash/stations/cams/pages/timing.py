@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.cams import phaser_range
 from rocklash.answers.clearances import counting_figures
 from rocklash.answers.results import BuildResult
@@ -88,7 +90,7 @@ def _timing_rows(timings: list[CamTiming], side: Side, engine: FigureMap) -> lis
         who = f" by {each.by}" if each.by else ""
         rows.append(
             TimingRow(
-                when=f"{each.at:%d %b %H:%M}{who}",
+                when=f"{localtime(each.at):%d %b %H:%M}{who}",
                 readings=f"{math.degrees(each.first):.1f}° and {math.degrees(each.second):.1f}°".replace("-", "\N{MINUS SIGN}"),
                 centre=f"{math.degrees(each.centre):.1f}°",
                 error=f"{math.degrees(each.centre - each.wanted):+.1f}°".replace("-", "\N{MINUS SIGN}"),

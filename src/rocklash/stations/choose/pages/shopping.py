@@ -5,6 +5,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.choose import COLUMNS, WORDS, needed
 from rocklash.answers.rows import kind_of, side_rows
 from rocklash.records.models import Build, Decision, Part, SetupSide
@@ -152,6 +154,6 @@ def _decided(each: Decision, system: UnitSystem) -> Decided:
         each.over,
         each.reason,
         by,
-        f"{each.at:%d %b %Y}",
+        f"{localtime(each.at):%d %b %Y}",
         f"open {force}, moving {mass}, {told['price']:,.2f}, {told['days']} days",
     )

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.records.models import Build, Finding, PartPlace
 from rocklash.stations.job.commands.findings import SLOTS
 from valvetrain.parts.engine import SHIMMED, Gear
@@ -72,7 +74,7 @@ def findings_page(rows: list[Finding]) -> list[FindingView]:
             FindingView(
                 pk=row.pk, number=row.number, part=row.part, where=row.position.name if row.position else row.place, sees=sign.sign if sign else "",
                 means=sign.means if sign else "", follows=sign.follows if sign else "", words=sentence(row.words), measured=row.measured, grade=row.grade,
-                grade_words=GRADES[row.grade], settled=row.settled, when=f"{row.at:%d %b %Y}", looks=looks, same=same if many > 1 else "",
+                grade_words=GRADES[row.grade], settled=row.settled, when=f"{localtime(row.at):%d %b %Y}", looks=looks, same=same if many > 1 else "",
                 pictures=[
                     PictureView(pk=each.pk, caption=each.caption, width=each.width, height=each.height) for each in row.pictures.all()
                 ],

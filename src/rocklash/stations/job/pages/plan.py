@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import groupby
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.job import done_of, plan_of, rule_whys, school_of, things_of
 from rocklash.records.models import Build, Finding, Job, JobDetour, JobOverride, JobTick, JobWait
 from rocklash.stations.job.pages.course import Course
@@ -179,7 +181,7 @@ def torque_of(step: Step, build: Build, system: UnitSystem, stages: str = "") ->
 def earlier(jobs: list[Job]) -> list[str]:
     """Jobs that are done, in a line each."""
     return [
-        f"{KIND_WORDS[JobKind(job.kind)]}, {job.begun_at:%d %b %Y} to {job.closed_at:%d %b %Y}: {getattr(job, 'ticked', 0)} ticks"
+        f"{KIND_WORDS[JobKind(job.kind)]}, {localtime(job.begun_at):%d %b %Y} to {localtime(job.closed_at):%d %b %Y}: {getattr(job, 'ticked', 0)} ticks"
         for job in jobs
         if job.closed_at
     ]
@@ -342,7 +344,7 @@ def plan_page(rows: JobRows, asked: str, course: Course, system: UnitSystem, *, 
         title=KIND_WORDS[JobKind(rows.job.kind)], progress=f"{full} of {len(plan.items)} steps",
         phases=[Phase(name=name, lines=[line(item) for item in items]) for name, items in groupby(plan.items, phase_of)],
         step=step_at_hand(rows, plan, now, done, ahead[0] if ahead else None, system) if now else None, closed=rows.job.closed_at is not None,
-        overrides=[(whys.get(row.rule, row.rule), f"{row.reason or 'known'} ({row.by}, {row.at:%d %b})") for row in rows.overrides],
+        overrides=[(whys.get(row.rule, row.rule), f"{row.reason or 'known'} ({row.by}, {localtime(row.at):%d %b})") for row in rows.overrides],
         path=_path(plan, done, now, rows, course), map=drawn, built=built, share=share,
         then=[(item.key, name_of(item), f"{item.times} times" if item.times > 1 else "") for item in ahead[:_NEXT]],
         moves=[(item.key, name_of(item)) for item in later if done.get(item.key, 0) < item.times][:60],

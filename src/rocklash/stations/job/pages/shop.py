@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.advice import shop_sides
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import side_rows
@@ -166,7 +168,7 @@ def _headline(order: ShopOrder | None, judged: list[Judged]) -> str:
     if state == "sent":
         assert order.sent_at
         wanted = f", wanted on {order.wanted:%d %b %Y}" if order.wanted else ""
-        return f"At {shop} since {order.sent_at:%d %b}{wanted}."
+        return f"At {shop} since {localtime(order.sent_at):%d %b}{wanted}."
     bad = sum(each.verdict == "short" for each in judged)
     checked = f"{bad} of {len(judged)} measures outside what was asked" if bad else f"{len(judged)} measures, all as asked"
     return (

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import Http404
 from django.utils import timezone
+from django.utils.timezone import localtime
 
 from rocklash.answers.clearances import own_feel, statuses, takes_shims, unsettled
 from rocklash.answers.results import result_of
@@ -42,7 +43,7 @@ class SheetCommand(Command):
             )
             if signed:
                 raise Refused(
-                    f"This sheet was signed by {signed.signed_by} on {signed.signed_at:%d %b, %H:%M}: it does not change. Begin a new one and type it there.",
+                    f"This sheet was signed by {signed.signed_by} on {localtime(signed.signed_at):%d %b, %H:%M}: it does not change. Begin a new one and type it there.",
                     conflict=True, made=signed,
                 )  # fmt: skip
         if found is None:

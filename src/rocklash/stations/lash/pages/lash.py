@@ -3,6 +3,8 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.clearances import (
     ValveStatus,
     clearance_keys,
@@ -381,7 +383,9 @@ def lash_page(
         total=len(rows),
         counts=[(state, states[state]) for state in ("in range", "tight", "loose", "undecided") if states[state]],
         rechecking=recheck,
-        signed=f"signed by {session.signed_by} on {session.signed_at:%d %b %Y at %H:%M}" if session and session.signed_at else "",
+        signed=f"signed by {session.signed_by} on {localtime(session.signed_at):%d %b %Y at %H:%M}"
+        if session and session.signed_at
+        else "",
         method=session.method if session else "go_no_go",
         feel=feel_words(session, system),
         aim=session.aim if session else "middle",

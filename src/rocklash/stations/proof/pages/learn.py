@@ -3,6 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.proof import Anchor, as_scored, foretell, way_heard
 from rocklash.answers.results import BuildResult
 from rocklash.records.models import Forecast, ProofKind, ProofTest
@@ -70,7 +72,7 @@ def _row(row: Forecast, system: UnitSystem) -> ForecastRow:
     return ForecastRow(
         words=row.words, middle=quantity(row.middle, kind, system), band=f"{quantity(row.low, kind, system)} to {quantity(row.high, kind, system)}",
         result=quantity(row.result, kind, system) if row.result is not None else "", verdict=verdict, bar=ForecastBar(scored.place),
-        when=f"{row.at:%d %b %Y}", rests_on=row.rests_on,
+        when=f"{localtime(row.at):%d %b %Y}", rests_on=row.rests_on,
     )  # fmt: skip
 
 

@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.gaps import clay_words
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import changes_of, side_rows
@@ -71,7 +73,7 @@ def _reading(row: GapReading, stale: Stale | None, system: UnitSystem) -> Readin
     rest = "" if row.rest is None else show(row.rest, QuantityKind.LENGTH, system)
     return ReadingRow(
         pk=row.pk, valve=row.position.name, gap=GapKind(row.gap).words, way=row.way, figure=f"{show(row.value, QuantityKind.LENGTH, system)} {unit}", at=at, rest=rest,
-        by=f"{row.by or 'from a file'}, {row.at:%d %b}", stale=stale.reason if stale else "", void=bool(stale and stale.void),
+        by=f"{row.by or 'from a file'}, {localtime(row.at):%d %b}", stale=stale.reason if stale else "", void=bool(stale and stale.void),
     )  # fmt: skip
 
 

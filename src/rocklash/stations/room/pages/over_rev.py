@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.results import BuildResult
 from rocklash.answers.rows import kind_of, positions_of
 from rocklash.records.models import Build, OverRevCase
@@ -92,10 +94,10 @@ def _row(found: OverRev, system: UnitSystem) -> list[LimitRow]:
 
 def _words(case: OverRevCase) -> str:
     if case.peak is not None:
-        return f"{case.at:%d %b %Y}, logged {case.peak * 60:,.0f} rpm"
+        return f"{localtime(case.at):%d %b %Y}, logged {case.peak * 60:,.0f} rpm"
     if case.road is not None:
-        return f"{case.at:%d %b %Y}, {case.road * 3.6:.0f} km/h into {case.gear_to or 0:.3f}"
-    return f"{case.at:%d %b %Y}, {(case.before or 0) * 60:,.0f} rpm, {case.gear_from:.3f} into {case.gear_to:.3f}"
+        return f"{localtime(case.at):%d %b %Y}, {case.road * 3.6:.0f} km/h into {case.gear_to or 0:.3f}"
+    return f"{localtime(case.at):%d %b %Y}, {(case.before or 0) * 60:,.0f} rpm, {case.gear_from:.3f} into {case.gear_to:.3f}"
 
 
 def _steps(build: Build, case: OverRevCase) -> tuple[list[StepView], str, str, str]:
@@ -150,5 +152,5 @@ def over_rev_page(
         outcome=words,
         cases=links,
         gears=gears,
-        signed=f"Signed by {case.closed_by}, {case.closed_at:%d %b %Y %H:%M}" if case and case.closed_at else "",
+        signed=f"Signed by {case.closed_by}, {localtime(case.closed_at):%d %b %Y %H:%M}" if case and case.closed_at else "",
     )

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils.timezone import localtime
+
 from rocklash.answers.clearances import ValveStatus, card_notes, feel_words, stale_words, statuses
 from rocklash.answers.job_facts import JobFacts, job_facts
 from rocklash.answers.results import BuildResult
@@ -141,7 +143,9 @@ def sheet_of(
         sides=[_side(answer, build, side, system) for side in (Side.EXHAUST, Side.INTAKE)],
         valves=_valves(rows, fits, system),
         unit=unit_symbol(QuantityKind.LENGTH, system),
-        signed=f"Signed by {session.signed_by}, {session.signed_at:%d %b %Y %H:%M}" if session and session.signed_at else "Not signed yet",
+        signed=f"Signed by {session.signed_by}, {localtime(session.signed_at):%d %b %Y %H:%M}"
+        if session and session.signed_at
+        else "Not signed yet",
         note=session.note if session else "",
         method=f"best blade, ±{feel_words(session, system)}" if session and session.method == "blade" else "go / no-go",
         shims=build.engine.adjuster in SHIMMED,

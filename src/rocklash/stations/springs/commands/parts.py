@@ -1,11 +1,12 @@
 """A new part for the proposed set-up, by hand or as a copy of what is there."""
 
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 
 from rocklash.answers.rows import PART_OWNERS
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
-from rocklash.records.figure_column import Stored, stored_figure
+from rocklash.records.figure_column import Stored, side_fingerprint, stored_figure
 from rocklash.records.models import Part, SetupRole, SetupSide
 from rocklash.records.selectors.builds import parts_that_fit
 from rocklash.stations.springs.forms import NewPartForm
@@ -119,22 +120,16 @@ class SameOnOther(Command):
     verb = "same on the other side"
     nothing = "Nothing was copied."
 
-    def _rows(self) -> tuple[SetupSide, SetupSide]:
-        """The side that was sent, and the other one."""
-        found = SetupSide.objects.select_related("setup").filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED)
-        row = get_object_or_404(found, pk=number_of(self.text("row")))
-        return row, found.exclude(pk=row.pk).get()
-
-    def standing(self) -> object:
-        """Parts and heights of the side that is written over."""
-        _, other = self._rows()
-        return [getattr(other, f"{slot}_id") for slot in _ALIKE], sorted(other.figures.items())
-
     def apply(self) -> None:
-        """All of it, so that one undo takes it back."""
-        numbers = [row.pk for row in self._rows()]
-        locked = {row.pk: row for row in SetupSide.objects.select_for_update(no_key=True).filter(pk__in=numbers)}
-        row, other = (locked[number] for number in numbers)
+        """All of it, so that one undo takes it back; `seen` is the other side as the person saw it."""
+        rows = SetupSide.objects.select_for_update(of=("self",), no_key=True).select_related("setup")
+        found = list(rows.filter(setup__build=self.subject, setup__role=SetupRole.PROPOSED).order_by("pk"))
+        row = next((each for each in found if each.pk == number_of(self.text("row"))), None)
+        if row is None:
+            raise Http404("This build has no such side.")
+        other = next(each for each in found if each.pk != row.pk)
+        if self.text("seen") != side_fingerprint(other):
+            raise Refused(f"Meanwhile somebody changed the {other.side} side. Look at it; sent again, this takes its place.", conflict=True)
         parts = {slot: getattr(row, slot) for slot in _ALIKE}
         for part in parts.values():
             if part and part.side and part.engine_id:  # a part of one side is now one of both

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from django.utils.timezone import localtime
 
 from rocklash.answers.calibration import CalibrationJob
 from rocklash.answers.motion import motion_forces
@@ -202,7 +203,7 @@ def _seen(observations: list[Observation]) -> list[SeenRow]:
             number=each.pk,
             words=f"{each.get_role_display()} {each.side}: gave up at {_rpm(each.speed)} ±{_rpm(each.spread)} rpm"
             f"{' with ' + each.parts if each.parts else ''}{'. ' + each.note if each.note else ''}",
-            by=f"{each.by or 'somebody'}, {each.at:%d %b %Y}",
+            by=f"{each.by or 'somebody'}, {localtime(each.at):%d %b %Y}",
             in_use=each.in_use,
         )
         for each in observations

@@ -10,6 +10,7 @@ from rocklash.commands.figures import FieldError
 from rocklash.desk.fields import FieldView, field_views
 from rocklash.desk.sharing import sharing_of
 from rocklash.desk.words import SLOT_WORDS, FactView, fact_views
+from rocklash.records.figure_column import side_fingerprint
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
 from rocklash.stations.springs.pages.plots import force_plots, readouts
 from rocklash.ui.drawings import stack
@@ -93,6 +94,7 @@ class SpringsPage:
 
     side: str
     row: int
+    other_seen: str
     valve: str
     valves: list[tuple[str, bool]]
     readouts: list[Readout]
@@ -402,6 +404,7 @@ def springs_page(
     return SpringsPage(
         side=side,
         row=row.pk,
+        other_seen=side_fingerprint(rows[SetupRole.PROPOSED, "exhaust" if side == "intake" else "intake"]),
         cam_notes=_cam_notes(answer, row, where, system),
         catalogue=_catalogue(answer, where, heights, system),
         valve=valve,

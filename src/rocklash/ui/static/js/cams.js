@@ -27,8 +27,8 @@
     const foot = plots.viewBox.baseVal.height;
     plots.querySelector("[data-line]")?.setAttribute("d", `M${across} 18V${foot - 20}`);
     plots.querySelector("[data-tag]")?.setAttribute("transform", `translate(${Math.min(Math.max(across, held.left + 20), held.right - 20)} ${foot - 18})`);
-    for (const tick of plots.querySelectorAll(".x-tick")) tick.setAttribute("visibility", Math.abs(Number(tick.getAttribute("x")) - across) < 42 ? "hidden" : "visible");
-    for (const label of plots.querySelectorAll(".p-label")) label.setAttribute("visibility", Math.abs(Number(label.getAttribute("x")) - across) < 70 ? "hidden" : "visible"); // the line reads it out
+    for (const tick of plots.querySelectorAll(".xt")) tick.setAttribute("visibility", Math.abs(Number(tick.getAttribute("x")) - across) < 42 ? "hidden" : "visible");
+    for (const label of plots.querySelectorAll(".pl")) label.setAttribute("visibility", Math.abs(Number(label.getAttribute("x")) - across) < 70 ? "hidden" : "visible"); // the line reads it out
     const angle = plots.querySelector("[data-angle]");
     if (angle) angle.textContent = shown(crank);
     const place = Math.round((crank - held.low) / held.step), right = across > (held.left + held.right) / 2;

@@ -75,6 +75,8 @@
       railOpen = open;
     }
     if (event.target.closest("[data-print]")) window.print();
+    const put = event.target.closest("[data-put]"), into = put?.closest("form[data-field]")?.elements.text;
+    if (into) { into.value = put.dataset.put; into.dispatchEvent(new Event("input", { bubbles: true })); into.form.requestSubmit(); }
     const past = event.target.closest("[data-past]");
     if (past) turnPast(past.form);
   });
