@@ -251,7 +251,7 @@ def test_cams_by_the_keyboard_and_the_simulated_wheel(page: Page, site: str, tro
     page.get_by_role("slider", name="Crank angle").press("ArrowLeft")
     assert violations(page) == []
     page.get_by_label("Lay another intake cam beside them").select_option(label="Voe grind 22 intake")
-    expect(page.get_by_role("button", name="Propose C, keep A as C")).to_be_visible()
+    expect(page.get_by_role("button", name="Make C the proposed cam")).to_be_visible()
     page.get_by_label("Duration at a lift of").fill("50 thou")
     page.get_by_label("Duration at a lift of").press("Enter")
     expect(page.get_by_text("Duration at 1.27 mm").first).to_be_visible()

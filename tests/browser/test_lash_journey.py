@@ -53,7 +53,7 @@ def test_a_season_ends_with_a_signed_sheet_by_keyboard(page: Page, site: str, tr
         if name == "IN 1 left":  # by keyboard too: the box is next after the two fields of the shim
             page.get_by_label("a new valve went in").press("Space")
             expect(page.get_by_label("a new valve went in")).to_be_checked()
-            page.get_by_label("goes", exact=True).focus()
+            page.get_by_label("thickest blade that goes in").focus()
         expect(page.get_by_label("shim fitted")).to_have_value(re.compile(plan[name][0].rstrip("0")))
         for text in (f"{low:.3f}", f"{high:.3f}"):
             page.keyboard.type(text)
@@ -86,7 +86,7 @@ def test_an_engine_comes_for_its_clearances_alone(page: Page, site: str, trouble
     expect(page.locator(".lashpanel").get_by_text("limit 0.20–0.25 mm", exact=False)).to_be_visible()
     expect(page.locator("[data-unkept]:visible")).to_have_count(0)
     assert page.evaluate("Object.keys(localStorage).filter((key) => key.startsWith('draft:'))") == []
-    page.get_by_label("goes", exact=True).focus()
+    page.get_by_label("thickest blade that goes in").focus()
     for text in ("0.18", "0.19", "2.5"):
         page.keyboard.type(text)
         page.keyboard.press("Enter")
@@ -238,7 +238,7 @@ def test_somebody_else_on_the_same_tablet_sends_nothing_of_it(page: Page, site: 
     sign_in(page, site)
     page.get_by_role("link", name="Sanderling 449").click()
     page.locator("#rail").get_by_role("link", name=re.compile("Lash")).click()
-    expect(page.get_by_label("goes", exact=True)).to_have_value("0.16")
+    expect(page.get_by_label("thickest blade that goes in")).to_have_value("0.16")
 
 
 def test_readings_without_a_line_wait_and_go_out_once(page: Page, site: str) -> None:

@@ -240,7 +240,7 @@ def test_candidates_are_laid_beside_proposed_and_taken_away(petrel: Build, build
     other = Part.objects.create(workshop=petrel.workshop, kind="cam", name="Sister cam", figures=first.figures)
     row, client, where = row_of(petrel), client_for(builder), address(petrel, "cams/?side=intake&height=0.05+in")
     html = client.post(where, {"act": "beside", "row": row.pk, "letter": "B", "part": other.pk}).content.decode()
-    assert "Propose B" in html
+    assert "B the proposed cam" in html
     assert "Duration at 1.27 mm" in html
     answer = client.post(where, {"act": "propose", "row": row.pk, "letter": "B", "seen": first.pk})
     assert answer.status_code == 200

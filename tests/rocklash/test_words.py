@@ -16,7 +16,7 @@ from valvetrain.wording.glossary import TERMS, TOPICS
 ROOT = Path(__file__).resolve().parents[2] / "src"
 # Retired, with what is said now; in templates and in strings of the code, not in comments and docstrings.
 RETIRED = {
-    "Ways out": "Fixes to try", "Mend what": "Fix what", "would mend": "would fix", "It holds, slimly": "It holds, but only just", 'estimates decide"': "these rest on estimates; measure first",
+    "Ways out": "Fixes to try", "keep A as": "Make B the proposed cam", 'f"shuts {': "closes", "Mend what": "Fix what", "would mend": "would fix", "It holds, slimly": "It holds, but only just", 'estimates decide"': "these rest on estimates; measure first",
     "No lower speed mends": "Fewer revs will not fix this", "figures are good to": "safe to", "reserve kept": "margin included", "shall it hold": "Highest engine speed it must hold",
     "shall hold": "must hold", "Gas on the valves": "Boost and back pressure", "Exhaust pulse over mean": "Back-pressure peak over mean", "force kept on the seat": "seat force to keep",
     ">Make-up<": "Layout", "life in rpm": "Engine speeds", "gives below": "loses at the bottom", "TDC, fires": "TDC, firing", "push angle": "pressure angle", "angle of push": "pressure angle",

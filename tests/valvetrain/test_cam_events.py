@@ -104,7 +104,7 @@ def test_the_sentence_is_derived_from_the_numbers() -> None:
     said = trade(stock, proposed)
     opens, shuts = (round(math.degrees(getattr(proposed.intake, name) - getattr(stock.intake, name))) for name in ("opens", "shuts"))
     assert f"opens {opens}° earlier" in said
-    assert f"shuts {shuts}° later" in said
+    assert f"closes {shuts}° later" in said
     assert f"{proposed.intake.area / stock.intake.area - 1:.0%}".replace("%", " %") in said
     assert said.endswith("gains at the top end, loses at the bottom.")
     assert trade(proposed, stock).endswith("it gains below and gives above.")

@@ -239,7 +239,7 @@ def trade(stock: CamPair, proposed: CamPair, side: Side = Side.INTAKE) -> str:
     area = new.area / old.area - 1.0
     opens = _turned(old.opens - new.opens, "later", "earlier")
     shuts = _turned(new.shuts - old.shuts, "later", "earlier")
-    moves = [f"opens {opens}" if opens else "", f"shuts {shuts}" if shuts else ""]
+    moves = [f"opens {opens}" if opens else "", f"closes {shuts}" if shuts else ""]
     if abs(area) >= 0.005:
         moves.append(f"gives {abs(area):.0%} {'more' if area > 0 else 'less'} area".replace("%", " %"))
     moves = [move for move in moves if move]

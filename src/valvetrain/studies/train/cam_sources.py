@@ -81,7 +81,7 @@ def _from_events(side: Side, cam: dict[str, Figure]) -> None:
     for key, found, what in (("duration_1", duration, "a duration"), ("lobe_centre", centre, "a lobe centre")):
         if key in cam and abs(cam[key].value - found) > _EVENT_SLACK:
             raise ContradictionError(
-                f"Opens {math.degrees(cam['opens_1'].value):.0f}° and shuts {math.degrees(cam['shuts_1'].value):.0f}° give {what} of "
+                f"Opens {math.degrees(cam['opens_1'].value):.0f}° and closes {math.degrees(cam['shuts_1'].value):.0f}° give {what} of "
                 f"{math.degrees(found):.0f}°, and the card says {math.degrees(cam[key].value):.0f}°: both cannot be."
             )
         cam.setdefault(key, Figure(found, math.radians(1.0), cam["opens_1"].basis))
