@@ -4,8 +4,17 @@ from django.shortcuts import get_object_or_404
 
 from rocklash.answers.rows import PART_OWNERS
 from rocklash.commands.base import Command, Refused, number_of
-from rocklash.records.models import Part, SetupRole, SetupSide
+from rocklash.records.models import Build, Part, SetupRole, SetupSide
 from rocklash.records.selectors.builds import parts_that_fit
+
+_LONGEST_NAME = 80
+
+
+def free_name(build: Build, part: Part, word: str) -> str:
+    """A name for a part made after another: its own with a word behind it, numbered where that is taken."""
+    taken = set(parts_that_fit(build).filter(kind=part.kind).values_list("name", flat=True))
+    base = f"{part.name.removesuffix(f', {word}')[: _LONGEST_NAME - 12]}, {word}"
+    return next(name for number in range(1, 1000) if (name := base if number == 1 else f"{base} {number}") not in taken)
 
 
 class ChoosePart(Command):

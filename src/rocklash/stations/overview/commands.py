@@ -3,12 +3,11 @@
 from rocklash.answers.results import result_of
 from rocklash.answers.trying import Fix, fix_of
 from rocklash.commands.base import Command, Refused
+from rocklash.commands.parts import free_name
 from rocklash.records.figure_column import Stored, stored_from
 from rocklash.records.models import Build, Part, SetupRole, SetupSide
-from rocklash.records.selectors.builds import parts_that_fit
 from valvetrain.parts.figure import FigureMap
-
-_LONGEST_NAME = 80
+from valvetrain.studies.review.trying import still_told
 
 
 class TakeFix(Command):
@@ -47,14 +46,8 @@ class TakeFix(Command):
 
     def _wanted(self, was: Part, figures: FigureMap, side: str) -> Part:
         """A part like the one there with the figures wanted; a load at a height takes the place of a force on the seat."""
-        kept = {key: told for key, told in was.figures.items() if not (key == "seat_load" and "load" in figures)}
         made: Part = self.ledger.make(
-            Part, workshop=self.subject.workshop, engine=self.subject.engine, kind=was.kind, name=self._name(was), side=side,
-            figures=kept | self._told(figures), facts=dict(was.facts), lobe=was.lobe,
+            Part, workshop=self.subject.workshop, engine=self.subject.engine, kind=was.kind, name=free_name(self.subject, was, "wanted"), side=side,
+            figures=still_told(was.figures, figures) | self._told(figures), facts=dict(was.facts), lobe=was.lobe,
         )  # fmt: skip
         return made
-
-    def _name(self, was: Part) -> str:
-        taken = set(parts_that_fit(self.subject).filter(kind=was.kind).values_list("name", flat=True))
-        base = f"{was.name.removesuffix(', wanted')[: _LONGEST_NAME - 12]}, wanted"
-        return next(name for number in range(1, 1000) if (name := base if number == 1 else f"{base} {number}") not in taken)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 from valvetrain.parts.catalogue import Owner
 from valvetrain.parts.engine import Side
@@ -13,6 +14,9 @@ from valvetrain.studies.train.assembly import CompletedBuild
 
 # Slots of a set-up's side, as they are told: springs outer first.
 OUTER, INNER, RETAINER = "outer_spring", "inner_spring", "retainer"
+
+
+_T = TypeVar("_T")
 
 
 @dataclass(frozen=True)
@@ -79,10 +83,14 @@ def _springs(
     return parts
 
 
+def still_told(own: Mapping[str, _T], figures: Mapping[str, Figure]) -> dict[str, _T]:
+    """What stays of a part's own figures beside new ones: a load at a height takes the place of a force on the seat, the same thing told otherwise."""
+    return {key: told for key, told in own.items() if not (key == "seat_load" and "load" in figures)}
+
+
 def with_figures(part: PartRecord, figures: Mapping[str, Figure]) -> PartRecord:
-    """The part with other figures; a load at a height takes the place of a force on the seat, which is the same thing told otherwise."""
-    kept = {key: figure for key, figure in part.figures.items() if not (key == "seat_load" and "load" in figures)}
-    return replace(part, figures={**kept, **figures})
+    """The part with other figures."""
+    return replace(part, figures={**still_told(part.figures, figures), **figures})
 
 
 def tried(change: Change, side: Side | None, record: BuildRecord) -> BuildRecord:

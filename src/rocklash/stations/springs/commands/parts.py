@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404
 from rocklash.answers.rows import PART_OWNERS
 from rocklash.commands.base import Command, Refused, number_of
 from rocklash.commands.figures import now_text
+from rocklash.commands.parts import free_name
 from rocklash.records.figure_column import Stored, side_fingerprint, stored_figure
 from rocklash.records.models import Part, SetupRole, SetupSide
 from rocklash.records.selectors.builds import parts_that_fit
@@ -103,12 +104,7 @@ class CopyPart(_IntoASlot):
         was: Part | None = getattr(rows[0], self.slot)
         if was is None:
             raise Refused("There is nothing here to copy: make a new part.")
-        self.put(rows, self._name(was), dict(was.figures), facts=dict(was.facts), lobe=was.lobe, claim=was.claim)
-
-    def _name(self, was: Part) -> str:
-        taken = set(parts_that_fit(self.subject).filter(kind=was.kind).values_list("name", flat=True))
-        base = f"{was.name[: _LONGEST_NAME - 12]}, changed"
-        return next(name for number in range(1, 1000) if (name := base if number == 1 else f"{base} {number}") not in taken)
+        self.put(rows, free_name(self.subject, was, "changed"), dict(was.figures), facts=dict(was.facts), lobe=was.lobe, claim=was.claim)
 
 
 _ALIKE = ("outer_spring", "inner_spring", "retainer", "keepers")

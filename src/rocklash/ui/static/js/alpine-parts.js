@@ -4,12 +4,11 @@ document.addEventListener("alpine:init", () => {
   const radios = (name) => [...document.querySelectorAll(`input[type=radio][name=${name}]`)];
   window.Alpine.data("choice", () => ({
     init() {
-      for (const name of ["use", "gear"]) document.getElementById("id_" + name)?.addEventListener("change", () => this.limits());
+      document.getElementById("id_use").addEventListener("change", () => this.limits());
       this.fit(this.$root.dataset.gear || "dohc");
       this.limits();
     },
     pick(event) { this.fit(event.target.value); },
-    chosen() {},
     // A plausible engine fills kind and figures; what was typed into the name stays.
     begin(event) {
       const values = told("fills")[event.target.value] || {};
