@@ -69,7 +69,7 @@ class Plot:
         """The plot from its ground up: rules, what is not allowed, bands, readings, lines, labels."""
         drawn = [text("b", left, self.top, f"{self.title}, {self.unit}", dy=-7)]
         for y, words in self.ticks:
-            drawn += [path("grid", f"M{left} {y}H{right}"), text("s12 end i2", left, y, words, dx=-5, dy=4)]
+            drawn += [path("grid", f"M{left} {y}H{right}"), text("s12 end i2", left, y, words, dx=-5, dy="0.3em")]
         drawn += [path("grid", f"M{x} {self.top}V{self.bottom}") for x, _ in x_ticks]
         drawn += [path("hair", f"M{left} {self.top}V{self.bottom}"), path("ink", f"M{left} {self.zero}H{right}")]
         # the floor's words stand at the end that is further from the curves' labels
@@ -132,7 +132,7 @@ class Plots:
             drawn += plot.shapes(self.left, self.right, self.x_ticks)
             if number == len(self.plots) - 1:
                 drawn += [
-                    text(f"s12 {'end' if x > self.width - 14 else 'mid'} i2 xt", x, plot.bottom, words, dy="1.25em")
+                    text(f"s12 {'end' if x > self.width - 14 else 'mid'} i2 xt", x, plot.bottom, words, dy="1.4em")
                     for x, words in self.x_ticks
                 ]
             if crosshair:

@@ -43,7 +43,7 @@ class PhaserMap:
     y_ticks: tuple[tuple[float, str], ...]
     lines: tuple[tuple[float, str, str, float], ...]
     path: str
-    stops: tuple[tuple[float, float, str, float], ...]
+    stops: tuple[tuple[float, float, str, str], ...]
 
     def shape(self, spoken: str) -> Shape:
         """The whole drawing."""
@@ -57,8 +57,8 @@ class PhaserMap:
         for y, css, words, text_y in self.lines:
             drawn += [path(css, f"M{left} {y}H{right}"), text(f"s12 b halo {css}-text end", right, text_y, words, dx=-3)]
         drawn.append(line("x-line", self.path))
-        for x, y, figure, dx in self.stops:
-            drawn += [circle("g-stopdot", x, y, 4), text("s14 b halo", x, y, figure, dx=dx, dy=-6)]
+        for x, y, figure, css in self.stops:
+            drawn += [circle("g-stopdot", x, y, 4), text(f"s14 b halo {css}", x, y, figure, dx=-8 if css else 8, dy=-6)]
         patterns = [
             hatch("g-meet", "r-lostline", 5, ground="r-lostbg", d="M0 0V5M2.5 0V5"),
             hatch("g-under", "r-lostline", 6, ground="r-lostbg"),
@@ -69,6 +69,7 @@ class PhaserMap:
 
 
 _LEFT, _TOP = 34.0, 20.0
+_GROWN = 1.3  # words keep their size on the screen: a drawing shown that much smaller than its view box holds them still
 
 
 def _areas(data: PhaserMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], ...]:
@@ -98,7 +99,7 @@ def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) ->
     least = data.gaps.argmin(axis=1)
     path = " ".join(f"{across.at(float(data.angles[n])):.1f},{up.at(float(a)):.1f}" for a, n in zip(data.advances, least, strict=True))
     lines: list[tuple[float, str, str, float]] = []
-    stops: list[tuple[float, float, str, float]] = []
+    stops: list[tuple[float, float, str, str]] = []
     taken: list[float] = []
     for advance, css, words in data.lines:
         row = int(np.abs(data.advances - advance).argmin())
@@ -110,8 +111,9 @@ def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) ->
         ends = [least_gap - data.doubt, least_gap + data.doubt] if data.doubt else [least_gap]
         places = data.decimals - 1 if data.doubt else data.decimals
         said = "…".join(f"{value * data.factor:.{places}f}" for value in ends)
-        clear = _LEFT + 6.0 + text_width(words, 12) * 1.5  # the words of the line stand at its beginning
-        stops.append((x, y, said.replace("-", "\N{MINUS SIGN}"), round(max(8.0, clear - x), 1)))
+        # the words of the line stand at its right end: the figure goes left of its dot where the two would touch
+        touch = x + 8.0 + _GROWN * (text_width(said, 14) + text_width(words, 12)) > right
+        stops.append((x, y, said.replace("-", "\N{MINUS SIGN}"), "end" if touch else ""))
     step = 10 if up.high - up.low <= 60 else 20
     first = int(np.ceil(up.low / step)) * step
     y_ticks = tuple((up.at(float(n)), f"{n}".replace("-", "\N{MINUS SIGN}")) for n in range(first, int(up.high) + 1, step))

@@ -368,28 +368,31 @@ def full(data: LadderData) -> Ladder:
     gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b", group="f-rule"))
     goal_text = f"goal {_rpm(data.goal)}"
     flag = text_width(goal_text, 15) + 22
-    above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
+    above, below = Row(left + 4, width - 4, 1.28), Row(left + 4, width - 4, 1.28)  # down to a screen of 1000 px
     above.block(goal_x - flag / 2 - 4, goal_x + flag / 2 + 4)
     if data.measured:
         below.block(goal_x - 2, goal_x + 2)  # the goal's line runs through
     flags, labels = [], []
     for value, words, css, row in (
-        (data.limiter, "limiter", "l-limiter", above),
-        (data.peak, "peak", "l-peak", above),
         (data.reached[1] if data.reached else -1.0, "reached", "l-reached", below),
         (data.over_rev, "over-rev", "l-over", below),
-        (data.piston, data.piston_label, "l-piston", above),
         *((speed, words.removeprefix("measured "), "l-measured", below) for words, speed in reversed(data.measured)),
+        (data.limiter, "limiter", "l-limiter", above),
+        (data.piston, data.piston_label, "l-piston", above),
+        (data.peak, "peak", "l-peak", above),
     ):
         if not axis.holds(value):
             continue
-        x = axis.at(value)
+        x, said = axis.at(value), f"{words} {_rpm(value)}"
+        placed = row.place(x + (3 if css == "l-piston" else 0), said)
+        if placed is None and css in ("l-limiter", "l-peak"):
+            placed = below.place(x, said)  # no room among the marks above: it stands among those below
+            row = below if placed else row
         up = row is above
         if css == "l-piston":
             flags += [Flag(at, 6.0, foot, css, "f-whole") for at in (x, x + 3)]
         else:
             flags.append(Flag(x, 6.0 if up else bottom, top if up else foot, css, "f-above" if up else "f-below"))
-        placed = row.place(x + (3 if css == "l-piston" else 0), f"{words} {_rpm(value)}")
         if placed:
             colour = "tshort" if css in ("l-over", "l-reached") else "i2"
             labels.append(

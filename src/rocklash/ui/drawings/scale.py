@@ -44,10 +44,11 @@ def text_width(text: str, size: float = 12.5) -> float:
 
 
 class Row:
-    """A row of labels that must not overlap: offers the first free of several places."""
+    """A row of labels that must not overlap: offers the first free of several places. Words keep their size on the screen; `grown` says how much
+    smaller than its view box a drawing may be shown."""
 
-    def __init__(self, start: float, end: float) -> None:
-        self.start, self.end = start, end
+    def __init__(self, start: float, end: float, grown: float = 1.0) -> None:
+        self.start, self.end, self.grown = start, end, grown
         self.taken: list[tuple[float, float]] = []
 
     def block(self, left: float, right: float) -> None:
@@ -56,7 +57,7 @@ class Row:
 
     def place(self, x: float, text: str, *, gap: float = 5.0) -> tuple[float, str] | None:
         """Anchor point and class (`""` right of x, `end` left of it) of a label at x; None when there is no room."""
-        width = text_width(text)
+        width = self.grown * text_width(text)
         for anchor, css in ((x + gap, ""), (x - gap, "end")):
             left = anchor if css == "" else anchor - width
             right = left + width
