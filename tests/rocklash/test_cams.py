@@ -127,7 +127,8 @@ def test_the_trade_is_told_for_dunlin_like_changes(petrel: Build, builder: Membe
     """Stock and proposed share the cam until a log of another lobe is kept for a cam of its own."""
     html = client_for(builder).get(address(petrel, "cams/")).content.decode()
     assert "Both pairs of cams do the same." in html
-    assert "Timing over 720 degrees" in html
+    assert "Timing dial: 720 degrees of crank" in html
+    assert "scope=row>stock intake<" in html
 
 
 def test_a_pasted_log_in_inches_with_a_tilted_indicator(petrel: Build, builder: Membership) -> None:

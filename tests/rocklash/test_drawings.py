@@ -14,7 +14,8 @@ from rocklash.ui.drawings import curves, head_map, lobe_section, margin_bar, rev
 from rocklash.ui.drawings.curves import Curve, PlotData
 from rocklash.ui.drawings.head_map import ValveData
 from rocklash.ui.drawings.lobe_section import SectionData
-from rocklash.ui.drawings.rev_ladder import FloatMark, Ladder, LadderData
+from rocklash.ui.drawings.rev_ladder import Ladder
+from rocklash.ui.drawings.rev_marks import FloatMark, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
 from rocklash.ui.drawings.timing_dial import Open
@@ -74,8 +75,33 @@ def test_marks_stand_in_the_order_of_their_speeds() -> None:
     lane = lanes["exhaust float", True]
     assert lane.low < lane.box < lane.centre < lane.box + lane.box_width < lane.high
     assert lanes["exhaust float", False].y < ladder.rule_top < ladder.rule_bottom < lane.y
-    assert "goal 8,400" in ladder.description
-    assert "proposed exhaust rigid float 9,160 plus or minus" in ladder.description
+    told = {row[0]: row[1:] for row in ladder.figures().rows}
+    assert told["goal"][0] == "8,400"
+    assert told["proposed exhaust float, simple sum"][0] == "9,160"
+
+
+def test_figures_of_curves_are_those_of_the_curves() -> None:
+    """The table beside a drawing, against values known without it: the sine at the marks, its ends, a band, a hole, two stretches of one line."""
+    x = tuple(float(n) for n in range(-90, 91))
+    sine = tuple(10 * math.sin(math.radians(v)) for v in x)
+    left = Curve(x[:61], tuple(1.0 for _ in x[:61]), "p-proposed", name="stretch")
+    right = Curve(x[120:], tuple(3.0 for _ in x[120:]), "p-proposed", name="stretch")
+    data = [PlotData("Height", "mm", (Curve(x, sine, "p-stock", band=(0.5,) * len(x)), left, right))]
+    marks = [(-90.0, "BDC"), (0.0, "TDC"), (30.0, "30"), (90.0, "90"), *((float(n), str(n)) for n in (40, 50, 60))]
+    told = curves.draw(data, -90, 90, marks).figures()
+    assert told.columns == ("", "Height, mm: stock", "Height, mm: stretch")
+    rows = {row[0]: row[1:] for row in told.rows}
+    assert rows["TDC"] == ("0.0 ± 0.5", "")
+    assert rows["30"] == ("5.0 ± 0.5", "3.0")
+    assert rows["BDC"] == ("\N{MINUS SIGN}10.0 ± 0.5", "1.0")
+    assert (rows["highest"][0], rows["lowest"][0]) == ("10.0 at 90", "\N{MINUS SIGN}10.0 at \N{MINUS SIGN}90")
+
+
+def test_a_mark_without_room_keeps_its_figure() -> None:
+    """However close the speeds lie, the table beside the ladder tells each."""
+    crowded = replace(PETREL, peak=8_390.0, limiter=8_395.0, over_rev=8_410.0)
+    told = {row[0]: row[1] for row in rev_ladder.full(crowded).figures().rows}
+    assert (told["stock peak"], told["stock limiter"], told["over-rev"]) == ("8,390", "8,400", "8,410")
 
 
 def test_axis_and_steps() -> None:
@@ -183,7 +209,7 @@ def test_the_dial_has_overlap_tdc_on_top_and_turns_once_in_720_degrees() -> None
     drawn = timing_dial.draw(valves, 34, 23)
     assert drawn.overlap == "34°"
     assert drawn.wedge
-    assert "|" not in drawn.spoken
+    assert not any("|" in cell for row in drawn.figures().rows for cell in row)
     assert not timing_dial.draw(valves, -3, 23).wedge
     for label in drawn.labels:
         assert -76 <= label.x <= 416

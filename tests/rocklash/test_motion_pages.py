@@ -10,7 +10,7 @@ from rocklash.answers.motion import compute_motions, motion_forces, pending, wit
 from rocklash.answers.results import result_of
 from rocklash.records.models import Build, Membership
 from rocklash.ui.drawings import rev_ladder
-from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
+from rocklash.ui.drawings.rev_marks import FloatMark, LadderData, MotionMark, SurgeMark
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
 from valvetrain.studies.checks.check import CheckCode
@@ -30,10 +30,10 @@ def test_page_comes_at_once_and_asks_for_the_motion(builder: Membership, petrel:
     asked = re.search(r'hx-get="([^"]+/motion/\?next=[^"]+)" hx-trigger="load"', page)
     assert asked
     assert "being computed" in page
-    assert "loses contact for good" not in page
+    assert "proposed exhaust float at speed" not in page
     then = client_for(builder, htmx=True).get(asked.group(1)).content.decode()
     assert "<html" not in then
-    assert "proposed exhaust loses contact for good from" in then
+    assert "proposed exhaust float at speed" in then
     assert "Contact lost for good at" in then
     assert "Least contact at the goal" in then
     assert 'hx-trigger="load"' not in then
@@ -99,8 +99,9 @@ def test_ladder_draws_motion_over_float_and_surge_in_its_own_lane() -> None:
     assert {zone.y < full.rule_top for zone in full.zones} == {True, False}
     assert all(full.left < zone.x and zone.x + zone.width < full.width for zone in full.zones)
     assert any(zone.label and zone.label.text == "8th outer" for zone in full.zones)
-    assert "proposed exhaust loses contact for good from 8,590, between 6,680 and 9,140" in full.description
-    assert "8th outer order, around 7,700" in full.description
+    told = {row[0]: row[1:] for row in full.figures().rows}
+    assert told["proposed exhaust float at speed"] == ("8,590", "6,680 to 9,140")
+    assert any(name.endswith("spring surge, 8th outer") and rpm == "7,700" for name, (rpm, _) in told.items())
     folded = rev_ladder.phone(data)
     assert any("8,590" in lane.label.strong for lane in folded.lanes)
 

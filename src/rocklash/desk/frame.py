@@ -12,7 +12,7 @@ from rocklash.desk.bench import Bench
 from rocklash.desk.fields import BASES
 from rocklash.desk.ladder import ladder_data
 from rocklash.desk.registry import rail, station_of, tabs
-from rocklash.ui.drawings import rev_ladder
+from rocklash.ui.drawings import rev_ladder, rev_marks
 from rocklash.ui.how import HOW
 from valvetrain.studies.review.build import SetupReview
 
@@ -59,6 +59,6 @@ def frame(
             "drawn": rev_ladder.phone(data) if small else rev_ladder.full(data),
             "phone": small,
             "fold": fold and not small,
-            "key": rev_ladder.key(data),
+            "key": rev_marks.key(data),
         },
     }

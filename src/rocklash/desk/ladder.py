@@ -1,7 +1,7 @@
 """What stands on the rev ladder of a build."""
 
 from rocklash.answers.results import BuildResult
-from rocklash.ui.drawings.rev_ladder import FloatMark, LadderData, MotionMark, SurgeMark
+from rocklash.ui.drawings.rev_marks import FloatMark, LadderData, MotionMark, SurgeMark
 from valvetrain.studies.checks.check import CheckCode
 from valvetrain.studies.review.build import SetupReview
 from valvetrain.units import QuantityKind, UnitSystem, quantity

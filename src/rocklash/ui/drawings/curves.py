@@ -2,12 +2,13 @@
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, round_step
-from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, hatch, line, path, polygon, rect, shape, text
+from rocklash.ui.drawings.shapes import Figures, Shape, circle, drawing, group, hatch, line, path, polygon, rect, shape, text
 
 Array = NDArray[np.float64]
 
@@ -19,7 +20,8 @@ class Curve:
     """A named line: equal-length x and y in the units shown; `css` tells stock from proposed, and without one only the band is drawn;
     `label` stands at its peak.
 
-    `band` is the half width of the curve's spread, a value a point; `name` ties the curve to the crosshair's readout.
+    `band` is the half width of the curve's spread, a value a point; `name` ties the curve to the crosshair's readout; `said` is what it is called
+    in figures where neither name nor label tells.
     """
 
     x: tuple[float, ...]
@@ -28,6 +30,15 @@ class Curve:
     label: str = ""
     band: tuple[float, ...] = ()
     name: str = ""
+    said: str = ""
+
+    @property
+    def called(self) -> str:
+        """What it is called in figures."""
+        return self.said or _ROLES.get(self.name or self.css, "") or self.name or self.label
+
+
+_ROLES = {"p-stock": "stock", "p-apart": "off the lobe", "A": "A, proposed"}
 
 
 @dataclass(frozen=True)
@@ -122,11 +133,14 @@ class Plots:
     right: float
     plots: tuple[Plot, ...]
     x_ticks: tuple[tuple[float, str], ...]
+    told: Figures
 
-    def shape(
-        self, *, axis: str = "crank angle", spoken: str = "The figures are in the list of differences.", crosshair: bool = False
-    ) -> Shape:
-        """The whole drawing; `axis` names what runs across, `spoken` says where the figures are to be read."""
+    def figures(self) -> Figures:
+        """The curves at the marks of the axis, and where each is highest."""
+        return self.told
+
+    def shape(self, *, axis: str = "crank angle", crosshair: bool = False) -> Shape:
+        """The whole drawing; `axis` names what runs across."""
         drawn: list[Shape] = []
         for number, plot in enumerate(self.plots):
             drawn += plot.shapes(self.left, self.right, self.x_ticks)
@@ -137,10 +151,10 @@ class Plots:
                 ]
             if crosshair:
                 drawn.append(plot.readers(number))
-        said = " ".join(f"{plot.title}, {plot.unit}, over the {axis}." for plot in self.plots)
+        said = f"{'; '.join(plot.title for plot in self.plots)} over the {axis}"
         floor = [hatch("floor", "p-floorline", 6, ground="r-lostbg")] if any(plot.floors for plot in self.plots) else []
         box = f"0 0 {self.width} {self.height}"
-        return drawing("plots", box, f"{said} {spoken}", *drawn, *([_cross()] if crosshair else []), patterns=floor)
+        return drawing("plots", box, said, *drawn, *([_cross()] if crosshair else []), patterns=floor)
 
 
 def _number(value: float, step: float) -> str:
@@ -174,12 +188,51 @@ def _points(along: list[float], up: list[float]) -> str:
     return " ".join(f"{along[n]:g},{up[n]:g}" for n in _kept(np.asarray(along), np.asarray(up)))
 
 
+def _at(stretches: list[Curve], x: float) -> tuple[float, float] | None:
+    """Value and half width of a curve at a place, from whichever of its stretches covers it."""
+    for curve in stretches:
+        if curve.x and min(curve.x[0], curve.x[-1]) <= x <= max(curve.x[0], curve.x[-1]):
+            order = slice(None) if curve.x[0] <= curve.x[-1] else slice(None, None, -1)
+            along = curve.x[order]
+            return float(np.interp(x, along, curve.y[order])), float(np.interp(x, along, curve.band[order])) if curve.band else 0.0
+    return None
+
+
+def _figures(data: list[PlotData], x_ticks: list[tuple[float, str]], steps: list[float]) -> Figures:
+    """A column for each named curve, a row for each mark of the axis; few marks are halved. `steps` are those of the plots' own marks."""
+    marks = list(x_ticks)
+    if len(marks) < 7:
+        between = [(a + b) / 2.0 for (a, _), (b, _) in pairwise(x_ticks)]
+        marks = sorted([*marks, *((x, f"{x:,g}".replace("-", "\N{MINUS SIGN}")) for x in between)])
+    heads: list[str] = []
+    columns: list[tuple[list[Curve], float]] = []
+    for plot, step in zip(data, steps, strict=True):
+        of: dict[str, list[Curve]] = {}
+        for curve in plot.curves:
+            of.setdefault(curve.called, []).append(curve)
+        for called, stretches in of.items():
+            heads.append(f"{plot.title}, {plot.unit}" + (f": {called}" if called else ""))
+            columns.append((stretches, step / 50.0))
+    rows = []
+    for x, words in marks:
+        cells = []
+        for stretches, fine in columns:
+            found = _at(stretches, x)
+            cells.append("" if found is None else _number(found[0], fine) + (f" ± {_number(found[1], fine)}" if found[1] else ""))
+        rows.append((words, *cells))
+    ends = []
+    for name, end in (("highest", max), ("lowest", min)):
+        found_at = [(*end((y, x) for curve in lines for x, y in zip(curve.x, curve.y, strict=True)), fine) for lines, fine in columns]
+        ends.append((name, *(f"{_number(y, fine)} at {x:,.4g}".replace("-", "\N{MINUS SIGN}") for y, x, fine in found_at)))
+    return Figures(("", *heads), (*rows, *ends))
+
+
 def draw(
     data: list[PlotData], low: float, high: float, x_ticks: list[tuple[float, str]], *, width: float = 420.0, each: float = 132.0
 ) -> Plots:
     """Place the plots below one another; each y axis covers its curves and zero."""
     across = Axis(low, high, _LEFT, width - _RIGHT)
-    plots, top = [], 24.0
+    plots, top, steps = [], 24.0, []
     for plot in data:
         each = plot.height or each
         values = [value for curve in plot.curves for value in curve.y] + [0.0] + [y for _, y, _ in plot.dots] + [y for _, y in plot.squares]
@@ -191,6 +244,7 @@ def draw(
         pad = (top_value - bottom_value) * 0.08 or 1.0
         up = Axis(bottom_value - (pad if bottom_value < 0 else 0), top_value + pad, top + each, top)
         step = round_step(up.high - up.low, 5)
+        steps.append(step)
         first = math.ceil(up.low / step)
         ticks = tuple((up.at(n * step), _number(n * step, step)) for n in range(first, math.floor(up.high / step) + 1))
         lines, labels, bands = [], [], []
@@ -228,4 +282,5 @@ def draw(
             )
         )
         top += each + _GAP
-    return Plots(width, top + 6, _LEFT, width - _RIGHT, tuple(plots), tuple((across.at(x), text) for x, text in x_ticks))
+    placed = tuple((across.at(x), text) for x, text in x_ticks)
+    return Plots(width, top + 6, _LEFT, width - _RIGHT, tuple(plots), placed, _figures(data, x_ticks, steps))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, text_width
-from rocklash.ui.drawings.shapes import Shape, circle, dots, drawing, hatch, line, path, text
+from rocklash.ui.drawings.shapes import Figures, Shape, circle, dots, drawing, hatch, line, path, text
 
 Array = NDArray[np.float64]
 
@@ -44,6 +44,12 @@ class PhaserMap:
     lines: tuple[tuple[float, str, str, float], ...]
     path: str
     stops: tuple[tuple[float, float, str, str], ...]
+
+    told: Figures
+
+    def figures(self) -> Figures:
+        """The least gap at each line of the map."""
+        return self.told
 
     def shape(self, spoken: str) -> Shape:
         """The whole drawing."""
@@ -131,4 +137,11 @@ def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) ->
         lines=tuple(lines),
         path=path,
         stops=tuple(stops),
+        told=Figures(
+            ("", "advance °", "least gap"),
+            tuple(
+                (words, f"{advance:+.0f}".replace("-", "\N{MINUS SIGN}"), stop[2])
+                for (advance, _, words), stop in zip(data.lines, stops, strict=True)
+            ),
+        ),
     )

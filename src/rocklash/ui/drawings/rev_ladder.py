@@ -1,64 +1,11 @@
 """The rev ladder: one rpm axis with the engine's life and each limit found, stock above and proposed below."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from rocklash.ui.drawings.rev_marks import FloatMark, LadderData, MotionMark, SurgeMark, figures, rpm_text, worst_surges
 from rocklash.ui.drawings.scale import Axis, Row, round_step, text_width
-from rocklash.ui.drawings.shapes import Shape, drawing, group, hatch, path, rect, strong, text
-
-
-@dataclass(frozen=True)
-class FloatMark:
-    """A float figure in rpm: which camshaft, value, spread (k = 2)."""
-
-    side: str
-    rpm: float
-    spread: float
-
-
-@dataclass(frozen=True)
-class MotionMark:
-    """Where a camshaft's valves lose contact for good, rpm, with the interval; `beyond`: not within the speeds that were tried."""
-
-    side: str
-    rpm: float
-    low: float
-    high: float
-    beyond: bool = False
-
-
-@dataclass(frozen=True)
-class SurgeMark:
-    """A stretch of rpm where a spring rings: its name (order and spring), camshaft, and amplitude in m."""
-
-    name: str
-    side: str
-    low: float
-    peak: float
-    high: float
-    amplitude: float
-
-
-@dataclass(frozen=True)
-class LadderData:
-    """What stands on the ladder, rpm throughout; None is not known or not asked."""
-
-    idle: float
-    peak: float
-    limiter: float
-    goal: float
-    over_rev: float
-    piston: float
-    piston_label: str
-    stock: tuple[FloatMark, ...]
-    proposed: tuple[FloatMark, ...]
-    stock_motion: tuple[MotionMark, ...] = ()
-    proposed_motion: tuple[MotionMark, ...] = ()
-    stock_surge: tuple[SurgeMark, ...] = ()
-    proposed_surge: tuple[SurgeMark, ...] = ()
-    reached: tuple[float, float] | None = None
-    measured: tuple[tuple[str, float], ...] = ()
-    tried: tuple[FloatMark, ...] = ()
+from rocklash.ui.drawings.shapes import Figures, Shape, drawing, group, hatch, path, rect, strong, text
 
 
 @dataclass(frozen=True)
@@ -162,8 +109,12 @@ class Ladder:
     goal_flag: tuple[float, float, float]
     goal_text: str
     gutter: tuple[Label, ...]
-    zones: tuple[Zone, ...] = ()
-    description: str = field(default="")
+    zones: tuple[Zone, ...]
+    told: Figures
+
+    def figures(self) -> Figures:
+        """Every mark with its speed, whether or not there was room for it."""
+        return self.told
 
     def _rule(self) -> list[Shape]:
         """The rule between the lanes, with its ticks."""
@@ -195,13 +146,9 @@ class Ladder:
             drawn.append(path("l-flag", f"M{self.goal_x} 27l-5-6h10z"))
             drawn.append(text("s15 b mid onblue", self.goal_x, 17.5, self.goal_text))
         return drawing(
-            "with-surge" if self.zones else "", f"0 0 {self.width} {self.height}", f"Rev ladder. {self.description}", *drawn,
+            "with-surge" if self.zones else "", f"0 0 {self.width} {self.height}", "Rev ladder", *drawn,
             patterns=[hatch("surge", "l-surge-line", 6)], preserveAspectRatio="xMidYMin slice",
         )  # fmt: skip
-
-
-def _rpm(value: float) -> str:
-    return f"{round(value / 10) * 10:,.0f}" if value >= 1000 else f"{value:.0f}"
 
 
 def _axis(data: LadderData, start: float, end: float) -> Axis:
@@ -219,35 +166,6 @@ def _axis(data: LadderData, start: float, end: float) -> Axis:
     return Axis(max(low - pad - 0.3 * step, 0.0), high + 2.2 * pad, start, end)
 
 
-def describe(data: LadderData) -> str:
-    """The ladder in words, for a screen reader."""
-    lines = [f"Idle {_rpm(data.idle)}, stock peak {_rpm(data.peak)}, stock limiter {_rpm(data.limiter)}"]
-    lines += [f"goal {_rpm(data.goal)}, over-rev {_rpm(data.over_rev)}, {data.piston_label} at {_rpm(data.piston)}"]
-    if data.reached:
-        lines.append(f"over-rev reached between {_rpm(data.reached[0])} and {_rpm(data.reached[1])}")
-    lines += [f"{words} {_rpm(speed)}" for words, speed in data.measured]
-    for name, marks in (("stock", data.stock), ("proposed", data.proposed), ("as tried", data.tried)):
-        lines += [f"{name} {mark.side} rigid float {_rpm(mark.rpm)} plus or minus {_rpm(mark.spread)}" for mark in marks]
-    for name, motions in (("stock", data.stock_motion), ("proposed", data.proposed_motion)):
-        lines += [
-            f"{name} {mark.side} loses contact for good from {_rpm(mark.rpm)}, between {_rpm(mark.low)} and {_rpm(mark.high)}"
-            for mark in motions
-        ]
-    for name, surges in (("stock", data.stock_surge), ("proposed", data.proposed_surge)):
-        lines += [f"{name} {mark.side} spring surge, {mark.name} order, around {_rpm(mark.peak)}" for mark in _worst_surges(surges)]
-    return "; ".join(lines) + " rpm."
-
-
-def key(data: LadderData) -> str:
-    """What the marks of this ladder mean, in a line."""
-    if data.proposed_motion or data.stock_motion:
-        bars = "Bars: float at speed (simulated); box: two in three; whiskers: whole spread; diamond: float, simple sum (rigid)"
-    else:
-        bars = "Bars: float, simple sum (rigid); box: two in three; whiskers: whole spread"
-    bars += "; dashed: float, simple sum (rigid), with the fix that is tried" if data.tried else ""
-    return bars + ("; hatched: surge" if data.proposed_surge or data.stock_surge else "") + "."
-
-
 def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal_x: float, *, proposed: bool) -> FloatLane:
     """A camshaft's lane: its motion where that is known, with a diamond at the rigid float; else the rigid float with its spread."""
     shown = motion or MotionMark(mark.side, mark.rpm, mark.rpm - mark.spread, mark.rpm + mark.spread)
@@ -255,8 +173,8 @@ def _lane(mark: FloatMark, motion: MotionMark | None, y: float, axis: Axis, goal
     # one standard deviation of a k = 2 spread either side of the centre holds two thirds
     box, end = centre - (centre - low) * 0.5, centre + (high - centre) * 0.5
     rigid = axis.at(mark.rpm) if motion else None
-    spread = f"±{_rpm(mark.spread)}" if motion is None else f"{_rpm(shown.low)}–{_rpm(shown.high)}"
-    strong = f"{_rpm(shown.rpm)}{'+' if motion and motion.beyond else ''}"
+    spread = f"±{rpm_text(mark.spread)}" if motion is None else f"{rpm_text(shown.low)}–{rpm_text(shown.high)}"
+    strong = f"{rpm_text(shown.rpm)}{'+' if motion and motion.beyond else ''}"
     width = text_width(f"{strong} {spread}")
     # the diamond of the rigid float keeps its place: the figure goes past it only where the two would touch
     clear = rigid is None or rigid + 6 < high or rigid - 6 > high + width + 10
@@ -291,19 +209,11 @@ def _motion_of(motions: tuple[MotionMark, ...], side: str) -> MotionMark | None:
     return next((motion for motion in motions if motion.side == side), None)
 
 
-def _worst_surges(marks: tuple[SurgeMark, ...]) -> list[SurgeMark]:
-    """The strongest surge of each order and spring, whichever camshaft it is on, strongest first; five at most."""
-    best: dict[str, SurgeMark] = {}
-    for mark in sorted(marks, key=lambda mark: -mark.amplitude):
-        best.setdefault(mark.name, mark)
-    return list(best.values())[:5]
-
-
 def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool) -> list[Zone]:
     """Hatched stretches of one surge lane; a label only where there is room for it."""
     row, zones = Row(axis.start - 10, axis.end + 14), []
     within: list[tuple[float, float]] = []
-    shown = [mark for mark in _worst_surges(marks) if axis.holds(mark.low) and axis.holds(mark.high)]
+    shown = [mark for mark in worst_surges(marks) if axis.holds(mark.low) and axis.holds(mark.high)]
     for mark in shown:
         row.block(axis.at(mark.low) - 5, axis.at(mark.high) + 5)
     for mark in shown:
@@ -366,7 +276,7 @@ def full(data: LadderData) -> Ladder:
         gutter += [Label(16, top - 6, "surge", css="i2", group="f-off"), Label(16, bottom + 14, "surge", css="blue", group="f-off")]
     gutter.append(Label(16, height - 6, "PROPOSED", css="s12 blue", group="f-off"))
     gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b", group="f-rule"))
-    goal_text = f"goal {_rpm(data.goal)}"
+    goal_text = f"goal {rpm_text(data.goal)}"
     flag = text_width(goal_text, 15) + 22
     above, below = Row(left + 4, width - 4, 1.28), Row(left + 4, width - 4, 1.28)  # down to a screen of 1000 px
     above.block(goal_x - flag / 2 - 4, goal_x + flag / 2 + 4)
@@ -383,12 +293,12 @@ def full(data: LadderData) -> Ladder:
     ):
         if not axis.holds(value):
             continue
-        x, said = axis.at(value), f"{words} {_rpm(value)}"
+        x, said = axis.at(value), f"{words} {rpm_text(value)}"
         placed = row.place(x + (3 if css == "l-piston" else 0), said)
+        up = row is above
         if placed is None and css in ("l-limiter", "l-peak"):
             placed = below.place(x, said)  # no room among the marks above: it stands among those below
-            row = below if placed else row
-        up = row is above
+            up = placed is None
         if css == "l-piston":
             flags += [Flag(at, 6.0, foot, css, "f-whole") for at in (x, x + 3)]
         else:
@@ -400,7 +310,7 @@ def full(data: LadderData) -> Ladder:
                     placed[0],
                     15.0 if up else height - 5.0,
                     words,
-                    strong=_rpm(value),
+                    strong=rpm_text(value),
                     css=f"{placed[1]} {colour}",
                     group="" if up else "f-foot",
                 )
@@ -409,8 +319,8 @@ def full(data: LadderData) -> Ladder:
         low = axis.at(data.reached[0])  # what slip may have spared it
         flags.append(Flag(low, bottom, foot, "l-reached l-spared", "f-below"))
     return Ladder(
-        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 34, idle_text=_rpm(data.idle), break_x=left + 76, ticks=_ticks(axis, 10, left + 84, width), lanes=tuple(lanes), flags=tuple(flags),
-        labels=tuple(labels), goal_x=goal_x, goal_flag=(round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text=goal_text, gutter=tuple(gutter), zones=tuple(zones), description=describe(data),
+        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 34, idle_text=rpm_text(data.idle), break_x=left + 76, ticks=_ticks(axis, 10, left + 84, width), lanes=tuple(lanes), flags=tuple(flags),
+        labels=tuple(labels), goal_x=goal_x, goal_flag=(round(goal_x - flag / 2, 1), 3.0, round(flag, 1)), goal_text=goal_text, gutter=tuple(gutter), zones=tuple(zones), told=figures(data),
     )  # fmt: skip
 
 
@@ -420,7 +330,7 @@ def phone(data: LadderData) -> Ladder:
     width, left, height = 390.0, 0.0, 58.0
     top, bottom = height / 2 - 10, height / 2 + 10
     axis = _axis(data, left + 56, width - 10)
-    goal_x, goal_text = axis.at(data.goal), f"goal {_rpm(data.goal)}"
+    goal_x, goal_text = axis.at(data.goal), f"goal {rpm_text(data.goal)}"
     above, below = Row(left + 4, width - 4), Row(left + 4, width - 4)
     labels, flags, lanes = [], [], []
 
@@ -429,7 +339,7 @@ def phone(data: LadderData) -> Ladder:
         if placed:
             labels.append(Label(placed[0], top - 7 if row is above else height - 5, text, strong, f"{placed[1]} {css}"))
 
-    put(above, goal_x, "goal", _rpm(data.goal), "blue")
+    put(above, goal_x, "goal", rpm_text(data.goal), "blue")
     lowest = _lowest(data)
     if lowest:
         motion = _motion_of(data.proposed_motion, lowest.side)
@@ -457,9 +367,9 @@ def phone(data: LadderData) -> Ladder:
         if axis.holds(value):
             x = axis.at(value)
             flags.append(Flag(x, 6.0 if row is above else bottom, top if row is above else height - 6, css))
-            put(row, x, words, _rpm(value), "tshort" if css in ("l-over", "l-reached") else "i2")
+            put(row, x, words, rpm_text(value), "tshort" if css in ("l-over", "l-reached") else "i2")
     return Ladder(
-        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 26, idle_text=_rpm(data.idle), break_x=left + 48,
+        width=width, height=height, left=left, rule_top=top, rule_bottom=bottom, idle_x=left + 26, idle_text=rpm_text(data.idle), break_x=left + 48,
         ticks=_ticks(axis, 4, left + 56, width), lanes=tuple(lanes), flags=tuple(flags), labels=tuple(labels), goal_x=goal_x, goal_flag=(0.0, 0.0, 0.0), goal_text=goal_text,
-        gutter=(), zones=(), description=describe(data),
+        gutter=(), zones=(), told=figures(data),
     )  # fmt: skip

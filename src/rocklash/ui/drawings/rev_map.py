@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from rocklash.ui.drawings.scale import Axis, round_step
-from rocklash.ui.drawings.shapes import Shape, dots, drawing, hatch, line, path, rect, text
+from rocklash.ui.drawings.shapes import Figures, Shape, dots, drawing, hatch, line, path, rect, text
 
 LEVELS = ("lost", "faint", "light", "firm", "hard")  # contact lost; below a quarter of the seat force; below it; below thrice; above
 
@@ -74,6 +74,11 @@ class RevMap:
     strips: tuple[StripDrawn, ...]
     marks: tuple[tuple[float, float, str, str], ...]
     band: tuple[float, float] | None
+    told: Figures
+
+    def figures(self) -> Figures:
+        """At each speed: the least contact over the cam's turn, and what the strips show."""
+        return self.told
 
     def shape(self, spoken: str) -> Shape:
         """The whole drawing."""
@@ -130,6 +135,31 @@ def _strip(strip: Strip, left: float, up: Axis, speeds: tuple[float, ...]) -> St
     return StripDrawn(strip.title, strip.unit, left, _STRIP, lines, "0", f"{shown:.{strip.decimals}f}", limit)
 
 
+_SAID = {
+    "lost": "lost",
+    "faint": "below a quarter of the seat force",
+    "light": "below the seat force",
+    "firm": "up to three times the seat force",
+    "hard": "above three times the seat force",
+}
+
+
+def _figures(data: RevMapData) -> Figures:
+    """A row for each of at most fourteen speeds."""
+    heads = [
+        f"{strip.title}, {strip.unit}" + (f", {number + 1}" if len(strip.lines) > 1 else "")
+        for strip in data.strips
+        for number in range(len(strip.lines))
+    ]
+    lines = [(line, strip.decimals) for strip in data.strips for line in strip.lines]
+    rows = []
+    for n in range(0, len(data.speeds), max(-(-len(data.speeds) // 14), 1)):
+        known = [level for level in data.levels[n] if level >= 0]
+        least = _SAID[LEVELS[min(known)]] if known else ""
+        rows.append((f"{data.speeds[n]:,.0f}", least, *(f"{line[n]:.{decimals}f}" for line, decimals in lines)))
+    return Figures(("rpm", "least contact", *heads), tuple(rows))
+
+
 def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> RevMap:
     """Lay the map out with its strips to the right."""
     bottom = height - 34.0
@@ -170,4 +200,5 @@ def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> Re
         strips=strips,
         marks=tuple(marks),
         band=band,
+        told=_figures(data),
     )

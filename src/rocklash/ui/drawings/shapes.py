@@ -20,6 +20,13 @@ class Shape(NamedTuple):
     inside: tuple["Shape | str", ...] = ()
 
 
+class Figures(NamedTuple):
+    """A drawing as a table: what its columns are called, and its rows, the first cell of each naming it."""
+
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
 def shape(tag: str, css: str, inside: Iterable["Shape | str"] = (), /, **attributes: Attribute) -> Shape:
     """Any element; underscores of attribute names become hyphens."""
     return Shape(tag, {"class": css, **attributes} if css else attributes, tuple(inside))
@@ -81,7 +88,8 @@ def dots(name: str, css: str, size: float, radius: float, *, ground: str = "") -
 
 
 def drawing(css: str, box: str, spoken: str, *inside: Shape, patterns: Iterable[Shape] = (), role: str = "img", **more: Attribute) -> Shape:
-    """A whole drawing with its view box; `spoken` tells it to who cannot see it, and without it the drawing is passed over."""
+    """A whole drawing with its view box; `spoken` names it to who cannot see it, and without it the drawing is passed
+    over. A name is short: figures stand in a table beside."""
     said: dict[str, Attribute] = {"role": role, "aria_label": spoken} if spoken else {"aria_hidden": "true"}
     defined = tuple(patterns)
     defs = (shape("defs", "", defined),) if defined else ()

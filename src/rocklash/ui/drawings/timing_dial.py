@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, text
+from rocklash.ui.drawings.shapes import Figures, Shape, circle, drawing, path, text
 
 _CENTRE, _RIM = 170.0, 132.0
 _RADII = {
@@ -61,7 +61,11 @@ class Dial:
     labels: tuple[EventLabel, ...]
     overlap: str
     stock_overlap: str
-    spoken: str
+    told: Figures
+
+    def figures(self) -> Figures:
+        """When each valve opens and closes, and the overlaps."""
+        return self.told
 
     def shape(self) -> Shape:
         """The whole drawing."""
@@ -82,7 +86,9 @@ class Dial:
             text("s12 mid i3", middle, 176, self.stock_overlap, dy="2.2em"),
         ]
         drawn += [text("b mid", middle, -16, "TDC"), text("b", 306, 174, "BDC", dx=6), text("b end", 34, 174, "BDC", dx=-6)]
-        return drawing("dial", "-92 -34 524 384", self.spoken, *drawn, text("b mid", middle, 322, "TDC, firing"))
+        return drawing(
+            "dial", "-92 -34 524 384", "Timing dial: 720 degrees of crank, at 1 mm lift", *drawn, text("b mid", middle, 322, "TDC, firing")
+        )
 
 
 def point(angle: float, radius: float) -> tuple[float, float]:
@@ -132,8 +138,9 @@ def draw(valves: list[Open], overlap: float, stock_overlap: float) -> Dial:
     for angle in range(-360, 360, 30):
         inner = point(angle, _RIM - (6 if angle % 90 == 0 else 3))
         ticks.append((*inner, *point(angle, _RIM)))
-    spoken = "; ".join(f"{valve.role} {valve.opens}, {valve.shuts}" for valve in valves).replace("|", " ")
+    rows = [(f"{valve.role} {valve.side}", *(" ".join(words.split("|")) for words in (valve.opens, valve.shuts))) for valve in valves]
+    rows.append(("overlap", f"{overlap:.0f}°", f"stock {stock_overlap:.0f}°"))
     return Dial(
         centre=_CENTRE, rim=_RIM, arcs=arcs, wedge=wedge, ticks=tuple(ticks), labels=tuple(labels), overlap=f"{overlap:.0f}°", stock_overlap=f"stock {stock_overlap:.0f}°",
-        spoken=f"Timing over 720 degrees at 1 mm lift: {spoken}; overlap {overlap:.0f} degrees, stock {stock_overlap:.0f}.".replace("°", " degrees"),
+told=Figures(("valve", "opens", "closes"), tuple(rows)),
     )  # fmt: skip

@@ -19,6 +19,13 @@ from valvetrain.wording.cautions import Place, cautions_at, situation_of
 register = template.Library()
 
 
+class Told(Protocol):
+    """A drawing that can be told as a table."""
+
+    def figures(self) -> shapes.Figures:
+        """The table."""
+
+
 class Drawn(Protocol):
     """Any drawing that was laid out."""
 
@@ -171,3 +178,9 @@ def told(text: str, system: str) -> str:
 def draw(drawn: Drawn, **told: object) -> SafeString:
     """A drawing that was laid out, written out; `told` is what its `shape` is told."""
     return shapes.written(drawn if isinstance(drawn, shapes.Shape) else drawn.shape(**told))
+
+
+@register.simple_tag
+def in_figures(drawn: Told, of: str) -> SafeString:
+    """A drawing as a table, folded beside it; `of` names the drawing."""
+    return _piece("ui/in_figures.html", (("table", drawn.figures()), ("of", of)))

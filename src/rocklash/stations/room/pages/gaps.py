@@ -173,7 +173,7 @@ def _section(found: RoomAnswer) -> RoomSection:
     return room_section.draw(SectionData(chamber.bore.value * 1e3, chamber.deck.value * 1e3, chamber.gasket.value * 1e3, tuple(valves)))
 
 
-def _clipped(x: Array, y: Array, roof: float, css: str, name: str = "", band: float = 0.0) -> list[Curve]:
+def _clipped(x: Array, y: Array, roof: float, css: str, name: str = "", band: float = 0.0, said: str = "") -> list[Curve]:
     """A curve where it stays below the roof, a stretch each."""
     keep = y <= roof
     found, start = [], None
@@ -183,7 +183,7 @@ def _clipped(x: Array, y: Array, roof: float, css: str, name: str = "", band: fl
         elif start is not None:
             part = slice(start, n)
             wide = (band,) * len(x[part]) if band else ()
-            found.append(Curve(tuple(np.round(x[part], 2)), tuple(np.round(y[part], 4)), css, "", wide, name))
+            found.append(Curve(tuple(np.round(x[part], 2)), tuple(np.round(y[part], 4)), css, "", wide, name, said))
             start = None
     return found
 
@@ -202,11 +202,13 @@ def _plots(found: RoomAnswer, readings: list[GapReading], system: UnitSystem) ->
     for side, side_curves in found.sides.items():
         known = found.room.pistons[side]
         guessed = known.rest.how == "estimate"
-        lines += _clipped(degrees, side_curves.gap * factor, roof, _CSS[side], "" if guessed else side.value, known.spread * factor)
+        lines += _clipped(
+            degrees, side_curves.gap * factor, roof, _CSS[side], "" if guessed else side.value, known.spread * factor, side.value
+        )
         if side_curves.computed is not None:
-            lines += _clipped(degrees, side_curves.computed * factor, roof, "p-stock")
+            lines += _clipped(degrees, side_curves.computed * factor, roof, "p-stock", said=f"{side.value}, computed")
         if side_curves.fast is not None and known.rest.how != "estimate":
-            lines += _clipped(degrees, side_curves.fast * factor, roof, "p-fast")
+            lines += _clipped(degrees, side_curves.fast * factor, roof, "p-fast", said=f"{side.value}, at speed")
     squares = tuple(
         (math.degrees(row.angle), row.value * factor)
         for row in readings
@@ -287,9 +289,7 @@ def _map(found: RoomAnswer, mapped: RoomMap, system: UnitSystem) -> tuple[Phaser
         2 if system is UnitSystem.METRIC else 3, factor, doubt * 1e3,
     )  # fmt: skip
     name = "Valve to valve" if mapped.what == "valve" else f"{mapped.side.capitalize()} valve to piston"
-    return phaser_map.draw(data), f"{name} over crank angle and {mapped.side.value} cam advance. Least gaps: " + "; ".join(
-        f"{words} {figure}" for (_, _, words), (_, _, figure, _) in zip(lines, phaser_map.draw(data).stops, strict=True)
-    )
+    return phaser_map.draw(data), f"{name} over crank angle and {mapped.side.value} cam advance"
 
 
 def _free(found: RoomAnswer, system: UnitSystem) -> list[tuple[str, list[FreeRow]]]:

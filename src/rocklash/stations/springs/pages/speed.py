@@ -267,7 +267,7 @@ def speed_page(
         cannot=wording.told(found.cannot, system) if found else "",
         pending=found is None,
         map=_map(found, goal, done.goal.over_rev, system) if found and swept else None,
-        spoken=f"Contact force over cam angle and engine speed. {_sentence(found, limit)}" if found and swept else "",
+        spoken="Contact force over cam angle and engine speed",
         onsets=_onsets(found, judged.verdict.value if judged else "", system) if found and swept else [],
         surges=_surges(found, system) if found and swept else [],
         plots=plots,

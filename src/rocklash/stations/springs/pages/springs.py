@@ -253,10 +253,7 @@ def _stack(answer: BuildResult, side: Side, valve: str, system: UnitSystem) -> t
     mm = {"installed": outer.shut, "lift": data.lift, "open": outer.open}
     shown = {key: show(value / 1e3, QuantityKind.LENGTH, system) for key, value in mm.items()}
     others = {key: show(value / 1e3, QuantityKind.LENGTH, other) for key, value in mm.items()}
-    spoken = (
-        f"{valve}, stack to scale. Spring height shut {quantity(outer.shut / 1e3, QuantityKind.LENGTH, system)}, lift {quantity(data.lift / 1e3, QuantityKind.LENGTH, system)}, "
-        f"open {quantity(outer.open / 1e3, QuantityKind.LENGTH, system)}. Tightest gap of this side: {words} {flag[0]}."
-    )
+    spoken = f"{valve}, stack to scale: spring height shut {quantity(outer.shut / 1e3, QuantityKind.LENGTH, system)}, open {quantity(outer.open / 1e3, QuantityKind.LENGTH, system)}"
     return stack.draw(data, shown, others), spoken
 
 

@@ -5,7 +5,7 @@
   const said = (term) => term.words.map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")).join("|");
   function explain() {
     if (!terms) return;
-    const room = [...document.querySelectorAll(places)].filter((place) => !place.querySelector("a, button, input") && !place.closest("[data-no-terms]"));
+    const room = [...document.querySelectorAll(places)].filter((place) => !place.querySelector("a, button, input") && !place.closest("[data-no-terms], .infigures"));
     for (const term of terms) {
       if (document.querySelector(`[data-term="${term.key}"]`)) continue;
       const place = room.find((each) => !each.querySelector("[data-term]") && new RegExp(`(^|[^\\w-])(${said(term)})(?![\\w-])`, "i").test(each.textContent));
