@@ -47,7 +47,7 @@ def keys(request: HttpRequest) -> HttpResponse:
 def _formulas() -> SafeString:
     """The reference that is written from the code and ships beside it, without its own head; every heading can be led to."""
     text = _REFERENCE.read_text(encoding="utf-8")
-    text = re.sub(r"<(h[23]|p) (id|class)=([\w-]+)>", r'<\1 \2="\3">', text[text.index("</h1>") + 5 :])
+    text = re.sub(r"<(h[23]|p|section) (id|class)=([\w-]+)>", r'<\1 \2="\3">', text[text.index("</h1>") + 5 :])
     return mark_safe(text.replace("<pre>", '<pre tabindex="0">'))  # noqa: S308  (our own file, written by tools/reference.py)
 
 
