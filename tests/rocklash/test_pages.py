@@ -137,11 +137,33 @@ def test_the_overview_says_the_answer_then_one_act_then_what_does_not_hold(petre
     assert all(row.verdict != "holds" for row, _ in page.rows)
     assert {row.verdict for row, _ in page.held} == {"holds"}
     assert "coil bind +" in page.held_line
-    for url in {page.act.url, *(url for part in (page.rows, page.held, page.remedies, page.measures) for _, url, *_ in part)}:
+    for url in {
+        page.act.url,
+        *(url for part in (page.rows, page.held, page.measures, *(ways for _, ways in page.remedies)) for _, url, *_ in part),
+    }:
         place, _, field = url.partition("#")
         shown = client.get(place)
         assert shown.status_code == 200, url
         assert not field or f'id="{field}"' in shown.content.decode(), url
+
+
+def test_a_fix_that_serves_both_sides_alike_is_told_once(petrel: Build, builder: Membership) -> None:
+    """Stacked too short both sides bind: one line, with what it does on each side, and each tried by itself."""
+    for row in petrel.setups.get(role="proposed").sides.all():
+        row.figures["installed_height"] = row.figures["installed_height"] | {"value": 0.0345}
+        row.save()
+    answer = client_for(builder).get(address(petrel, ""))
+    page = answer.context["page"]
+    whats = [what for what, _ in page.remedies]
+    assert len(set(whats)) == len(whats)
+    shared = [ways for _, ways in page.remedies if len(ways) > 1]
+    assert shared
+    for ways in shared:
+        assert {row.about.split(" ")[0] for row, _, _ in ways} == {"Intake", "Exhaust"}
+        assert len({key for _, _, key in ways}) == 2
+        for row, _, key in ways:
+            tried = client_for(builder).get(address(petrel, f"?try={key}"))
+            assert row.about.split(" ")[0].lower() in tried.context["trial"].what
 
 
 def test_the_next_step_follows_from_what_is_known(petrel: Build) -> None:

@@ -29,7 +29,8 @@ class Act:
 
 @dataclass(frozen=True, kw_only=True)
 class OverviewPage:
-    """Everything the overview prints; rows, fixes and measurements each with the address of their field."""
+    """Everything the overview prints; rows, fixes and measurements each with the address of their field. A fix that would serve both sides alike is
+    told once, with what it does on each."""
 
     goal: str
     verdict: str
@@ -40,7 +41,7 @@ class OverviewPage:
     rows: list[tuple[CheckRow, str]]
     held: list[tuple[CheckRow, str]]
     held_line: str
-    remedies: list[tuple[RemedyRow, str, str]]
+    remedies: list[tuple[str, list[tuple[RemedyRow, str, str]]]]
     measures: list[tuple[MeasureRow, str]]
 
 
@@ -103,10 +104,10 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
     system, to = UnitSystem(member.user.unit_system), _Addresses(build)
     found = answer.review.stock if which == "stock" else answer.review.proposed
     held = [check for check in found.checks if check.verdict is Verdict.HOLDS]
-    fixes = [
-        (remedy_row(fix.remedy, fix.check, system), to.to(*_fix(fix.remedy, fix.check, build)), fix.key if fix.change else "")
-        for fix in fixes_of(answer, which)
-    ]
+    fixes: dict[str, list[tuple[RemedyRow, str, str]]] = {}
+    for fix in fixes_of(answer, which):
+        row = remedy_row(fix.remedy, fix.check, system)
+        fixes.setdefault(row.what, []).append((row, to.to(*_fix(fix.remedy, fix.check, build)), fix.key if fix.change else ""))
     measures = sorted(found.measure_next, key=gain_per_minute, reverse=True)
     return OverviewPage(
         goal=goal_line(answer, build, system),
@@ -118,7 +119,7 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
         rows=[(check_row(check, system), to.check(check)) for check in found.checks if check.verdict is not Verdict.HOLDS],
         held=[(check_row(check, system), to.check(check)) for check in held],
         held_line=_held_line(held, system),
-        remedies=fixes,
+        remedies=list(fixes.items()),
         measures=list(zip(measure_rows(tuple(measures), system), [to.measure(item) for item in measures], strict=True)),
     )
 
