@@ -139,7 +139,7 @@ def test_the_overview_says_the_answer_then_one_act_then_what_does_not_hold(petre
     assert "coil bind +" in page.held_line
     for url in {
         page.act.url,
-        *(url for part in (page.rows, page.held, page.measures, *(ways for _, ways in page.remedies)) for _, url, *_ in part),
+        *(url for part in (page.rows, page.held, *(ways for _, ways in [*page.remedies, *page.measures])) for _, url, *_ in part),
     }:
         place, _, field = url.partition("#")
         shown = client.get(place)

@@ -29,8 +29,8 @@ class Act:
 
 @dataclass(frozen=True, kw_only=True)
 class OverviewPage:
-    """Everything the overview prints; rows, fixes and measurements each with the address of their field. A fix that would serve both sides alike is
-    told once, with what it does on each."""
+    """Everything the overview prints; rows, fixes and measurements each with the address of their field. A fix or a
+    measurement that serves both sides alike is told once, with what it does on each."""
 
     goal: str
     verdict: str
@@ -42,7 +42,7 @@ class OverviewPage:
     held: list[tuple[CheckRow, str]]
     held_line: str
     remedies: list[tuple[str, list[tuple[RemedyRow, str, str]]]]
-    measures: list[tuple[MeasureRow, str]]
+    measures: list[tuple[str, list[tuple[MeasureRow, str]]]]
 
 
 class _Addresses:
@@ -108,7 +108,10 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
     for fix in fixes_of(answer, which):
         row = remedy_row(fix.remedy, fix.check, system)
         fixes.setdefault(row.what, []).append((row, to.to(*_fix(fix.remedy, fix.check, build)), fix.key if fix.change else ""))
-    measures = sorted(found.measure_next, key=gain_per_minute, reverse=True)
+    measures: dict[str, list[tuple[MeasureRow, str]]] = {}
+    wanted = sorted(found.measure_next, key=gain_per_minute, reverse=True)
+    for item, shown in zip(wanted, measure_rows(tuple(wanted), system), strict=True):
+        measures.setdefault(shown.what, []).append((shown, to.measure(item)))
     return OverviewPage(
         goal=goal_line(answer, build, system),
         verdict=found.verdict.value,
@@ -120,7 +123,7 @@ def overview_page(answer: BuildResult, which: str, build: Build, member: Members
         held=[(check_row(check, system), to.check(check)) for check in held],
         held_line=_held_line(held, system),
         remedies=list(fixes.items()),
-        measures=list(zip(measure_rows(tuple(measures), system), [to.measure(item) for item in measures], strict=True)),
+        measures=list(measures.items()),
     )
 
 
