@@ -39,21 +39,25 @@ def _shipped(name: str) -> str | None:
     return str(staticfiles_storage.path(name))
 
 
+_LADDER_GROWN = 1.28  # as much as its labels are laid apart for; print.css says the same
+
+
 @cache
-def _drawing_rules() -> tuple[tuple[frozenset[str], str], ...]:
-    """The drawings' rules in plain light colours, each with the classes it needs: the renderer reads only style that stands inside an SVG, without
-    variables."""
+def _drawing_rules(grown: float) -> tuple[tuple[frozenset[str], str], ...]:
+    """The drawings' rules in plain light colours, words `grown` times their size, each with the classes it needs: the renderer reads only style that
+    stands inside an SVG, without variables."""
     tokens = Path(str(finders.find("css/tokens.css"))).read_text(encoding="utf-8")
     light = dict(re.findall(r"(--\w+): (#\w+);", tokens.split("[data-theme")[0]))
     css = Path(str(finders.find("css/drawings.css"))).read_text(encoding="utf-8")
     css = re.sub(r"/\*.*?\*/", "", css, flags=re.DOTALL)
     css = re.sub(r"@media[^{]*\{(?:[^{}]*\{[^{}]*\})*[^{}]*\}", "", css)  # screens
-    css = re.sub(r"calc\(([\d.]+px) \* var\(--k, 1\)\)", r"\1", css)
+    css = re.sub(r"calc\(([\d.]+)px \* var\(--k, 1\)\)", lambda match: f"{grown * float(match.group(1)):.1f}px", css)
     css = re.sub(r"var\((--\w+)\)", lambda match: light[match.group(1)], css)
     css += "".join(
         f".v-{name} .m-cur {{ fill: {light['--' + name]}; }} .v-{name} .s-cur {{ fill: none; stroke: {light['--' + name]}; stroke-width: 1.6; }}"
         for name in ("holds", "slim", "short", "unproven")
     )
+    css += f".sign * {{ fill: none; stroke: {light['--brasst']}; stroke-width: 1.5; }}"
     css += "svg .halo { stroke: none; }"  # the renderer paints a halo over its text
     rules = [(selector.strip(), body) for selectors, body in re.findall(r"([^{}]+)\{([^{}]*)\}", css) for selector in selectors.split(",")]
     return tuple((frozenset(re.findall(r"\.([\w-]+)", selector)), f"{selector} {{{body}}}") for selector, body in rules)
@@ -62,7 +66,8 @@ def _drawing_rules() -> tuple[tuple[frozenset[str], str], ...]:
 def _styled(drawing: re.Match[str]) -> str:
     """A drawing with the rules for the classes that stand in it; rules that look outside it are kept too."""
     classes = frozenset(" ".join(re.findall(r'class="([^"]*)"', drawing.group())).split())
-    inside = "".join(rule for needs, rule in _drawing_rules() if not needs or needs & classes)
+    wide = re.search(r'viewBox="0 0 1\d{3}', drawing.group(1))  # the rev ladder: on paper it is about half as wide as drawn
+    inside = "".join(rule for needs, rule in _drawing_rules(_LADDER_GROWN if wide else 1.0) if not needs or needs & classes)
     return drawing.group(1) + f"<style>{inside}</style>" + drawing.group(2)
 
 

@@ -1,5 +1,6 @@
 """Verdict-sheet rows, remedies and measurements as strings for templates; pure, in the person's unit system."""
 
+import re
 from dataclasses import dataclass
 
 from rocklash.ui.drawings import margin_bar
@@ -141,6 +142,13 @@ class MeasureRow:
     after: str
 
 
+def _half_width(value: float, kind: QuantityKind, system: UnitSystem) -> str:
+    """A spread with its unit, never told as nothing while it is something."""
+    places = (None, *range(1, 7))
+    words = next((text for each in places if re.search("[1-9]", text := show(value, kind, system, each, difference=True))), "0")
+    return f"{words} {unit_symbol(kind, system)}".strip()
+
+
 def measure_rows(items: tuple[MeasureNext, ...], system: UnitSystem) -> list[MeasureRow]:
     """Measurements in the order in which they would narrow the verdict most."""
     return [
@@ -148,8 +156,8 @@ def measure_rows(items: tuple[MeasureNext, ...], system: UnitSystem) -> list[Mea
             wording.input_name(item.what).capitalize(),
             item.about,
             wording.how_to_measure(item.what),
-            f"±{quantity(item.before, item.kind, system)}",
-            f"±{quantity(item.after, item.kind, system)}",
+            f"±{_half_width(item.before, item.kind, system)}",
+            f"±{_half_width(item.after, item.kind, system)}",
         )
         for item in items
     ]

@@ -209,9 +209,10 @@ def _motion_of(motions: tuple[MotionMark, ...], side: str) -> MotionMark | None:
     return next((motion for motion in motions if motion.side == side), None)
 
 
-def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool) -> list[Zone]:
-    """Hatched stretches of one surge lane; a label only where there is room for it."""
+def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, goal_x: float, *, proposed: bool) -> list[Zone]:
+    """Hatched stretches of one surge lane; a label only where there is room for it beside the goal's line."""
     row, zones = Row(axis.start - 10, axis.end + 14), []
+    row.block(goal_x - 3, goal_x + 3)
     within: list[tuple[float, float]] = []
     shown = [mark for mark in worst_surges(marks) if axis.holds(mark.low) and axis.holds(mark.high)]
     for mark in shown:
@@ -221,7 +222,9 @@ def _zones(marks: tuple[SurgeMark, ...], y: float, axis: Axis, *, proposed: bool
         low, high = (low, high) if high - low > 10 else ((low + high) / 2 - 5, (low + high) / 2 + 5)
         colour = "blue" if proposed else "i2"
         middle, half = (low + high) / 2, text_width(mark.name, 12) / 2
-        inside = high - low > 2 * half + 4 and all(middle + half < a or middle - half > b for a, b in within)
+        if abs(middle - goal_x) < half + 4:  # the goal's line would run through it: to the side that is wider
+            middle = goal_x + (half + 5 if high - goal_x > goal_x - low else -half - 5)
+        inside = low + 2 < middle - half and middle + half < high - 2 and all(middle + half < a or middle - half > b for a, b in within)
         if inside:
             within.append((middle - half, middle + half))
         placed = (round(middle, 1), "mid") if inside else row.place(high, mark.name) or row.place(low, mark.name)
@@ -272,7 +275,8 @@ def full(data: LadderData) -> Ladder:
         lanes.append(replace(lane, css=css, caption=Label(16, lane.y + 4, lane.name, css="blue"), tried=_tried(data, mark.side, axis)))
     zones: list[Zone] = []
     if surge:
-        zones = _zones(data.stock_surge, top - 10, axis, proposed=False) + _zones(data.proposed_surge, bottom + 10, axis, proposed=True)
+        zones = _zones(data.stock_surge, top - 10, axis, goal_x, proposed=False)
+        zones += _zones(data.proposed_surge, bottom + 10, axis, goal_x, proposed=True)
         gutter += [Label(16, top - 6, "surge", css="i2", group="f-off"), Label(16, bottom + 14, "surge", css="blue", group="f-off")]
     gutter.append(Label(16, height - 6, "PROPOSED", css="s12 blue", group="f-off"))
     gutter.append(Label(16, top + 16, "Rev ladder", css="s14 b", group="f-rule"))

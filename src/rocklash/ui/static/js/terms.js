@@ -10,7 +10,7 @@
       if (document.querySelector(`[data-term="${term.key}"]`)) continue;
       const place = room.find((each) => !each.querySelector("[data-term]") && new RegExp(`(^|[^\\w-])(${said(term)})(?![\\w-])`, "i").test(each.textContent));
       if (!place) continue;
-      const button = Object.assign(document.createElement("button"), { type: "button", className: "what", textContent: "?" });
+      const button = Object.assign(document.createElement("button"), { type: "button", className: "what noprint", textContent: "?" });
       button.dataset.term = term.key;
       button.setAttribute("aria-label", `What is ${term.name}?`);
       button.setAttribute("aria-expanded", "false");
@@ -23,7 +23,7 @@
     if (!event.target.closest?.(".termline")) shut();
     if (!button || open) return;
     const term = terms.find((each) => each.key === button.dataset.term), line = document.createElement("div");
-    line.className = "termline";
+    line.className = "termline noprint";
     line.setAttribute("role", "status");
     const more = Object.assign(document.createElement("a"), { href: document.body.dataset.glossary + "#" + term.key, textContent: "with its drawing" });
     line.append(Object.assign(document.createElement("b"), { textContent: term.name + ": " }), term.line + " ", more);
