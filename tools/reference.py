@@ -53,7 +53,9 @@ def page() -> str:
             text = inspect.getdoc(function) or ""
             keys = re.findall(r"Source: (\w+)", text)
             told = "; ".join(sources[key]["title"] for key in keys if key in sources)
-            parts.append(f"<section class=formula><h3 id={function.__name__}>{function.__name__}</h3><p class=s>{html.escape(_units(function))}</p>")
+            parts.append(
+                f"<section class=formula><h3 id={function.__name__}>{function.__name__}</h3><p class=s>{html.escape(_units(function))}</p>"
+            )
             parts.append(f"<pre>{html.escape(text)}</pre><p class=s>{html.escape(told)}</p></section>")
     return "\n".join(parts) + "\n"
 

@@ -183,12 +183,32 @@ def _looks(page: "Page", base: str) -> dict[int, dict[str, list[str]]]:
                         share,
                     )
                 seen = page.evaluate(LOOK)
+                if width == 390 and share in (None, 0.15):
+                    wrong["small"] += [f"{name}: field {each}" for each in page.evaluate(FIELDS)]
                 wrong["wide"] += [f"{name}: {seen['wide']} px"] if seen["wide"] else []
                 wrong["over"] += [f"{name}: {each}" for each in seen["over"]]
                 wrong["small"] += [f"{name}: {each}" for each in seen["small"]]
         found[width] = wrong
         print(f"{width} px: {', '.join(f'{kind} {len(all_)}' for kind, all_ in wrong.items())}", flush=True)
     return found
+
+
+def _tall(page: "Page", base: str) -> dict[str, int]:
+    """Height in px of each overview on a phone of 390 x 844, as it opens; the strip that can be put away put away."""
+    page.set_viewport_size({"width": 390, "height": WIDTHS[390]})
+    found = {}
+    for name, number in _numbers(page, base).items():
+        page.goto(f"{base}/shop/skerrow/build/{number}/")
+        _ready(page)
+        found[name] = int(page.evaluate("document.documentElement.scrollHeight"))
+    return found
+
+
+# Fields that ask for a figure, and are no help on a phone: small type makes the browser zoom, and a keyboard of letters comes up.
+FIELDS = """() => [...document.querySelectorAll("#station input:not([type]), #station input[type=text], #station input[type=number], #station select")].filter((e) => {
+  const s = getComputedStyle(e), r = e.getBoundingClientRect();
+  return r.width > 0 && s.visibility !== "hidden" && (parseFloat(s.fontSize) < 15.9 || (e.type === "number" && e.inputMode !== "decimal" && e.inputMode !== "numeric"));
+}).map((e) => `${e.id || e.name} ${getComputedStyle(e).fontSize} ${e.inputMode}`)"""
 
 
 def _axe(page: "Page", base: str) -> list[str]:
@@ -227,7 +247,7 @@ def _settled(page: "Page", base: str, numbers: dict[str, str]) -> list[float]:
     return times[1:]
 
 
-def _written(jobs: dict[str, Any], looks: dict[int, Any], axe: list[str], settled: list[float]) -> str:
+def _written(jobs: dict[str, Any], looks: dict[int, Any], axe: list[str], settled: list[float], tall: dict[str, int]) -> str:
     lines = [
         "# A walk through the pages",
         "",
@@ -236,13 +256,19 @@ def _written(jobs: dict[str, Any], looks: dict[int, Any], axe: list[str], settle
     ]
     lines += ["| job, from the board | pages | fields | presses | s, by script |", "|---|---|---|---|---|"]
     lines += [f"| {name} | {told[0]} | {told[1]} | {told[2]} | {told[3]:.1f} |" for name, told in jobs.items()]
-    lines += ["", "| width, px | pages wider than the screen | words over one another | words under 12 px |", "|---|---|---|---|"]
+    lines += [
+        "",
+        "| width, px | pages wider than the screen | words over one another | words under 12 px, fields under 16 |",
+        "|---|---|---|---|",
+    ]
     lines += [f"| {width} | {len(wrong['wide'])} | {len(wrong['over'])} | {len(wrong['small'])} |" for width, wrong in looks.items()]
     middle = statistics.median(settled)
     worst = sorted(settled)[int(0.95 * len(settled)) - 1]
     lines += [
         "",
         f"axe: {len(axe)} findings at 390 and 1280 px.",
+        "",
+        f"An overview on a phone of 390 x 844 is {min(tall.values())} to {max(tall.values())} px long: {max(tall.values()) / WIDTHS[390]:.1f} screens at most.",
         "",
         f"A changed field is settled, from input to painted, in {middle:.0f} ms (median of {len(settled)}; p95 {worst:.0f} ms).",
     ]
@@ -261,9 +287,9 @@ def _walk(base: str) -> int:
         settled = _settled(page, base, _numbers(page, base))
         jobs = _jobs(browser, base)
         axe = _axe(page, base)
-        looks = _looks(page, base)
+        looks, tall = _looks(page, base), _tall(page, base)
         browser.close()
-    TARGET.write_text(_written(jobs, looks, axe, settled), encoding="utf-8")
+    TARGET.write_text(_written(jobs, looks, axe, settled, tall), encoding="utf-8")
     print(TARGET.read_text(encoding="utf-8"))
     wrong = [f"{width} {kind}: {each}" for width, found in looks.items() for kind, all_ in found.items() for each in all_] + axe
     wrong += [

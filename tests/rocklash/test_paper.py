@@ -1,10 +1,12 @@
 """What leaves the printer: the foot of every page, the size of the sheet, and how long it takes."""
 
+import io
 import re
 import time
 import zlib
 
 import pytest
+from pypdf import PdfReader
 
 from rocklash.records.models import Build, Membership
 from rocklash.ui.pdf import pdf_of
@@ -62,6 +64,22 @@ def test_the_clock_is_the_persons(builder: Membership, petrel: Build) -> None:
     builder.user.time_zone = "Europe/Oslo"
     builder.user.save()
     assert "saved 13:00" in client_for(builder).get(address(petrel)).content.decode()
+
+
+def test_the_printed_sheet_can_be_read_and_signed(builder: Membership, petrel: Build) -> None:
+    """No word under six points (common practice of print, no source), the ladder's too; lines to sign on; no button that explains a term."""
+    pdf = PdfReader(io.BytesIO(client_for(builder).get(address(petrel, "sheet/build-sheet.pdf")).content))
+    sizes: dict[float, str] = {}
+
+    def seen(text: str, cm: list[float], tm: list[float], _: object, size: float) -> None:
+        if text.strip():
+            sizes[round(size * abs(tm[3]) * abs(cm[3]), 1)] = text.strip()
+
+    words = "".join(page.extract_text(visitor_text=seen) for page in pdf.pages)
+    assert min(sizes) >= 6.0, sizes[min(sizes)]
+    assert "goal 8,400" in words
+    assert "Done by" in words
+    assert "?" not in words
 
 
 def test_the_second_paper_of_a_process_is_laid_out_within_two_seconds(builder: Membership, petrel: Build) -> None:

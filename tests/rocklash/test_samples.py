@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 from django.contrib.staticfiles import finders
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from rocklash.records.models import Build, Membership, Reading
 from tests.rocklash.conftest import address, client_for
@@ -28,6 +29,15 @@ def test_each_sample_is_read_as_it_stands(system: UnitSystem) -> None:
     assert shelf.troubles == ()
     assert [row.name for row in shelf.rows] == ["HD-48 outer", "Stock single, spare"]
     assert shelf.rows[0].figures["rate"].value == pytest.approx(38400.0)
+
+
+def test_the_sample_of_a_build_comes_in_as_an_engine_of_its_own(builder: Membership) -> None:
+    """The file beside the import of builds goes in as it stands, and is judged."""
+    file = SimpleUploadedFile("build.json", Path(str(finders.find("samples/build.json"))).read_bytes())
+    answer = client_for(builder).post(f"/shop/{builder.workshop.slug}/import/", {"file": file}, follow=True)
+    assert answer.status_code == 200
+    build = Build.objects.get(name="Turnstone 207")
+    assert client_for(builder).get(address(build, "")).context["page"].sentences
 
 
 def test_the_sheet_that_is_pasted_is_shown_and_then_kept(builder: Membership, petrel: Build) -> None:

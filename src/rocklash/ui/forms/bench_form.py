@@ -26,6 +26,10 @@ class BenchForm(forms.Form):
         for field in self.fields.values():
             if isinstance(field, QuantityField):
                 field.read_in(system)
+            elif isinstance(field, forms.IntegerField):  # a phone brings up figures
+                field.widget.attrs.setdefault(
+                    "inputmode", "decimal" if isinstance(field, forms.FloatField | forms.DecimalField) else "numeric"
+                )
         if about is not None:
             self.offer(about)
 
