@@ -52,7 +52,7 @@ WORK = (".pdf", "motion/")
 ASKED = [station.prefix + str(pattern.pattern) for station in stations() for pattern in station.urls if "<" not in str(pattern.pattern)]
 SHOP = ("", "new/", "import/", "people/", "shelf/", "shelf/bring-in/", "due/", "week/", "ran/", "search/")
 ASKED = [where for where in ASKED if not where.endswith(WORK) or "ROCKLASH_ATTACK" not in os.environ]
-COUNT = int(os.environ.get("ROCKLASH_ATTACK", "200"))
+COUNT = int(os.environ.get("ROCKLASH_ATTACK", "120"))
 SECONDS = float(os.environ.get("ROCKLASH_ATTACK_SECONDS", "1e9"))  # after which no further input is sent
 
 
