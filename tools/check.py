@@ -58,7 +58,7 @@ def main() -> int:
             journeys = (
                 "browser" if os.environ.get("CI") else "browser and not slow"
             )  # every kind of gear takes its time: a push runs them all
-            browser_good, browser_counts = _pytest(["-m", journeys, "tests/browser", *arguments], environment)
+            browser_good, browser_counts = _pytest(["-n", "2", "-m", journeys, "tests/browser", *arguments], environment)
     total = {word: counts.get(word, 0) + browser_counts.get(word, 0) for word in ("passed", "failed", "skipped", "error")}
     good = good and core_good and browser_good
     failed = total["failed"] + total["error"] + (0 if good or total["failed"] + total["error"] else 1)
