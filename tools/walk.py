@@ -297,6 +297,7 @@ def _walk(base: str) -> int:
         for name, limit in LIMITS.items()
         if any(a > b for a, b in zip(jobs[name], limit, strict=False))
     ]
+    wrong += [f"390 overview of {name}: {height} px is more than two screens" for name, height in tall.items() if height > 2 * WIDTHS[390]]
     for each in wrong[:60]:
         print(each)
     return 1 if wrong else 0
