@@ -32,7 +32,7 @@ def _cams(page: "Page", keep: Callable[[str], None]) -> None:
 def _springs(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
     """The stack once its motion is there, and At speed."""
     page.goto(f"{petrel}springs/?side=exhaust")
-    page.locator("#ladder .open svg[aria-label*='loses contact for good']").first.wait_for(timeout=60_000)
+    page.locator("#ladder .infigures tr", has_text="float at speed").first.wait_for(state="attached", timeout=60_000)
     keep("springs")
     page.get_by_role("link", name="At speed", exact=True).click()
     page.locator("svg.revmap").wait_for(timeout=60_000)
