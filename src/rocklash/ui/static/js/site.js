@@ -22,7 +22,7 @@
     applyFold();
   }
   // One ladder is sent, the one for this screen: the server is told which, and asked again when the screen turned out another.
-  const narrow = matchMedia("(max-width: 1000px)");
+  const narrow = matchMedia("(max-width: 62.5em)");
   function tellWidth() {
     document.cookie = "narrow=" + (narrow.matches ? "yes" : "no") + "; path=/; max-age=31536000; samesite=lax";
     const ladder = document.querySelector("#bench #ladder");
