@@ -5,6 +5,7 @@ import json
 import math
 import re
 from datetime import timedelta
+from itertools import accumulate
 from pathlib import Path
 
 import ezdxf
@@ -390,9 +391,10 @@ def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Memb
     assert speed == pytest.approx(0.0, abs=0.2)
     omega = math.pi * complete(record_of(build_or_404(petrel.workshop, petrel.pk))).goal.goal_rpm
     assert bend == pytest.approx(float(train.curve.acceleration[train.curve.nose]) * omega**2 / 1e3, rel=0.01)
-    drawn = re.findall(r'<polyline class="p-proposed" points="([^"]+)"', html)
+    drawn = re.findall(r'<path class="p-proposed" d="M[\d.-]+,([\d.-]+)l([^"]+)"', html)
     first, slope = found["scales"][2]
-    highest = max((float(point.split(",")[1]) - first) / slope for point in drawn[2].split())
+    heights = accumulate((float(step.split(",")[1]) for step in drawn[2][1].split()), initial=float(drawn[2][0]))
+    highest = max((height - first) / slope for height in heights)
     assert highest == pytest.approx(train.curve.acceleration.max() * omega**2 / 1e3, rel=0.01)
     assert abs(jerk) < 5.0
     turn = found["turn"]

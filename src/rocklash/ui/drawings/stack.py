@@ -57,7 +57,7 @@ class Dim:
 
     def shapes(self) -> list[Shape]:
         """Line with arrows, and three lines of text beside it."""
-        x, y1, y2, css, dx = self.x, self.y1, self.y2, "" if self.right else " end", 7 if self.right else -7
+        x, y1, y2, css, dx = round(self.x, 1), self.y1, self.y2, "" if self.right else " end", 7 if self.right else -7
         return [
             path("dim", f"M{x} {y1}V{y2}M{x} {y1}m-4 6l4-6 4 6M{x} {y2}m-4-6l4 6 4-6"),
             text(f"s15 b halo{css}", x, self.mid, self.text, dx=dx),

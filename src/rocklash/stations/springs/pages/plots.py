@@ -106,10 +106,14 @@ def readouts(
     at = np.radians(degrees)
     length, force = (1.0 / _unit(QuantityKind.LENGTH, system), 1.0 / _unit(QuantityKind.FORCE, system))
 
-    def row(lines: ForceLines | MovingForces, values: Array, factor: float, places: int) -> list[float]:
-        return [float(value) for value in np.round(np.interp(at, lines.angle, values) * factor, places)]
+    metric = system is UnitSystem.METRIC
+    fine, coarse = (3, 0) if metric else (4, 1)  # decimals: no more than is read, all of it goes out with every change
 
-    contact = row(moving, moving.contact, force, 1) if moving else row(own, own.contact, force, 1)
+    def row(lines: ForceLines | MovingForces, values: Array, factor: float, places: int) -> list[float]:
+        read = np.round(np.interp(at, lines.angle, values) * factor, places)
+        return (read if places else read.astype(int)).tolist()  # type: ignore[no-any-return]
+
+    contact = row(moving, moving.contact, force, coarse) if moving else row(own, own.contact, force, coarse)
     return {
         "low": low,
         "high": high,
@@ -121,8 +125,8 @@ def readouts(
         "right": plots.right,
         "scales": [plot.scale for plot in plots.plots],
         "series": [
-            {"lift": row(own, own.lift, length, 4)},
-            {"spring": row(own, own.spring, force, 1), "inertia": row(own, np.maximum(own.inertia, 0.0), force, 1)},
+            {"lift": row(own, own.lift, length, fine)},
+            {"spring": row(own, own.spring, force, coarse), "inertia": row(own, np.maximum(own.inertia, 0.0), force, coarse)},
             {"contact": contact},
         ],
         "turn": turn,
