@@ -1,5 +1,6 @@
 """What the pages tell: board, overview, springs, goal, in both unit systems; importing and the demo."""
 
+import gzip
 import re
 
 import pytest
@@ -244,3 +245,15 @@ def test_pages_show_the_cautions_of_the_registry(builder: Membership, petrel: Bu
     assert result.review
     wanted = [caution.id for caution in cautions_at(place, situation_of(result.record, result.review.completed))]
     assert re.findall(r'data-caution="([^"]+)"', html) == wanted
+
+
+def test_a_change_on_the_demos_fullest_pages_sends_less_than_fifteen_kilobytes(builder: Membership) -> None:
+    """With its shelf of some seventy springs, an engine open and twelve valves: what goes out with a change, compressed."""
+    from rocklash.demo import load
+
+    load.load()
+    build = Build.objects.get(name="Petrel 1498")
+    client = client_for(Membership.objects.get(workshop=build.workshop, role="builder"), htmx=True)
+    for page in ("", "springs/?side=intake", "springs/?side=exhaust", "engine/", "goal/", "lash/"):
+        sent = client.get(address(build, page)).content
+        assert len(gzip.compress(sent, 6)) < 15_000, page

@@ -117,7 +117,8 @@ def _areas(data: RevMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], .
             if column == len(row) or row[column] != row[start]:
                 if row[start] >= 0:
                     left, right = across.at(data.angles[start]), across.at(data.angles[column])
-                    paths[row[start]].append(f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}z")
+                    wide, high = round(right - left, 1), round(bottom - top, 1)  # by steps: most are alike, and pack well
+                    paths[row[start]].append(f"M{left:g} {top:g}h{wide:g}v{high:g}h-{wide:g}z")
                 start = column
     return tuple((LEVELS[level], "".join(found)) for level, found in paths.items() if found)
 

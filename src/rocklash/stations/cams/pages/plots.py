@@ -117,6 +117,7 @@ def readouts(found: CamAnswer, goal: float, system: UnitSystem, plots: Plots, se
     low, high = _span(found)
     crank = np.arange(low, high + 0.5, _READ_STEP)
     omega, series = math.pi * goal, []
+    places = [2, 2, 2, 2] if system is UnitSystem.METRIC else [3, 1, 0, 0]
     for order, (factor, _) in enumerate(_units(system)):
         row = {}
         for each in found.contenders:
@@ -127,14 +128,14 @@ def readouts(found: CamAnswer, goal: float, system: UnitSystem, plots: Plots, se
             at = (np.radians(crank) - centre_of(each.train)) / 2.0
             values = np.interp(at, curve.angle, raw, left=0.0, right=0.0) * omega**order
             values = np.maximum(values - each.train.clearance.value, 0.0) if order == 0 else values
-            row[each.letter] = np.round(values * factor, 3).tolist()
+            row[each.letter] = np.round(values * factor, places[order]).tolist()  # what is read, no more: it goes out with every change
         series.append(row)
     first = found.contenders[1].train
     centre = math.degrees(centre_of(first)) if first else 0.0
     return {
         "low": low,
         "step": _READ_STEP,
-        "places": [2, 2, 2, 2] if system is UnitSystem.METRIC else [3, 1, 0, 0],
+        "places": places,
         "high": high,
         "centre": centre,
         "left": plots.left,
