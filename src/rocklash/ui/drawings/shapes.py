@@ -107,7 +107,7 @@ def _write(one: Shape, out: list[str]) -> None:
     out.append(f"<{one.tag}")
     for name, value in one.attributes.items():
         if value is not None:
-            said = escape(value) if type(value) is str else round(value, 2)  # type: ignore[arg-type]
+            said = escape(value) if type(value) is str else round(value, 2) if isinstance(value, float) else value
             out.append(f' {name.replace("_", "-")}="{said}"')
     if not one.inside:
         out.append("/>")
