@@ -97,6 +97,30 @@ def test_figures_of_curves_are_those_of_the_curves() -> None:
     assert (rows["highest"][0], rows["lowest"][0]) == ("10.0 at 90", "\N{MINUS SIGN}10.0 at \N{MINUS SIGN}90")
 
 
+def test_figures_of_a_fast_engine_and_of_an_empty_curve() -> None:
+    """Speeds above ten thousand are written out; a curve that has no point yet has no highest."""
+    told = curves.draw(
+        [PlotData("Power", "kW", (Curve((9_000.0, 12_345.0), (60.0, 75.0), "p-stock"), Curve((), (), "p-c")))],
+        9_000,
+        13_000,
+        [(9_000.0, "9,000")],
+    )
+    rows = {row[0]: row[1:] for row in told.figures().rows}
+    assert rows["highest"][0].endswith("at 12,345")
+    assert rows["highest"][1] == ""
+
+
+def test_a_line_written_by_its_steps_goes_where_its_points_are() -> None:
+    points = [(n / 7.0, 50 * math.sin(n / 9.0)) for n in range(400)]
+    drawn = shapes.line("p-ink", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)).attributes["d"]
+    start, _, steps = str(drawn).lstrip("M").partition("l")
+    x, y = map(float, start.split(","))
+    for (wanted_x, wanted_y), step in zip(points[1:], steps.split(), strict=True):
+        right, down = map(float, step.split(","))
+        x, y = x + right, y + down
+        assert (x, y) == (pytest.approx(wanted_x, abs=0.06), pytest.approx(wanted_y, abs=0.06))
+
+
 def test_a_mark_without_room_keeps_its_figure() -> None:
     """However close the speeds lie, the table beside the ladder tells each."""
     crowded = replace(PETREL, peak=8_390.0, limiter=8_395.0, over_rev=8_410.0)

@@ -257,3 +257,7 @@ def test_a_change_on_the_demos_fullest_pages_sends_less_than_fifteen_kilobytes(b
     for page in ("", "springs/?side=intake", "springs/?side=exhaust", "engine/", "goal/", "lash/"):
         sent = client.get(address(build, page)).content
         assert len(gzip.compress(sent, 6)) < 15_000, page
+    for other in Build.objects.filter(workshop=build.workshop):
+        for _, ways in client.get(address(other, "")).context["page"].measures:
+            for row, _ in ways:  # a spread that is something is not told as nothing
+                assert not re.match(r"±0?\.0+ ", row.after), row

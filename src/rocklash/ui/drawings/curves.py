@@ -222,8 +222,12 @@ def _figures(data: list[PlotData], x_ticks: list[tuple[float, str]], steps: list
         rows.append((words, *cells))
     ends = []
     for name, end in (("highest", max), ("lowest", min)):
-        found_at = [(*end((y, x) for curve in lines for x, y in zip(curve.x, curve.y, strict=True)), fine) for lines, fine in columns]
-        ends.append((name, *(f"{_number(y, fine)} at {x:,.4g}".replace("-", "\N{MINUS SIGN}") for y, x, fine in found_at)))
+        cells = []
+        for lines, fine in columns:
+            y, x = end(((y, x) for curve in lines for x, y in zip(curve.x, curve.y, strict=True)), default=(math.nan, math.nan))
+            where = f"{x:,.0f}" if abs(x) >= 1000 else f"{x:.4g}"
+            cells.append("" if math.isnan(y) else f"{_number(y, fine)} at {where}".replace("-", "\N{MINUS SIGN}"))
+        ends.append((name, *cells))
     return Figures(("", *heads), (*rows, *ends))
 
 
