@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Iterator
 from pathlib import Path
 
 import cluster
@@ -33,6 +34,31 @@ def _manage(bin_folder: Path, environment: dict[str, str], *arguments: str) -> N
 
 def _migrations() -> str:
     return ",".join(sorted(file.name for file in (ROOT / "src/rocklash/records/migrations").glob("0*.py")))
+
+
+def _styles() -> str:
+    """What styles and scripts there are, by their names, sizes and times."""
+    files = sorted((ROOT / "src/rocklash/ui/static").rglob("*"))
+    return "\n".join(f"{file.name} {file.stat().st_size} {file.stat().st_mtime_ns}" for file in files if file.is_file())
+
+
+@contextlib.contextmanager
+def _collected(bin_folder: Path, environment: dict[str, str]) -> Iterator[None]:
+    """Styles and scripts packed once for all who come, while what is done meanwhile is done; a stamp beside them spares the second start that."""
+    now, stamp = _styles(), DATA / "static-stamp"
+    if stamp.exists() and stamp.read_text() == now:
+        yield
+        return
+    # the library brings scripts of its own, none of which is used
+    command = [str(bin_folder / "python"), str(ROOT / "manage.py"), "collectstatic", "--noinput", "--clear", "-v", "0", "-i", "django_htmx"]
+    collecting = subprocess.Popen(command, env=environment)
+    try:
+        yield
+        if collecting.wait():
+            raise subprocess.CalledProcessError(collecting.returncode, command)
+    finally:
+        collecting.kill()
+    stamp.write_text(now)
 
 
 def _bring_up_to_date(bin_folder: Path, environment: dict[str, str], server: cluster.Server) -> None:
@@ -135,14 +161,17 @@ def main() -> int:
     already = cluster.usable_directory(DATA / "pg") / "data/postmaster.pid"
     was_running = already.exists()
     server = cluster.start(DATA / "pg", durable=True)
-    environment = prepare.environment(server.environment() | {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.dev"})
+    environment = prepare.environment(
+        server.environment() | {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.dev", "ROCKLASH_STATIC": str(DATA / "static")}
+    )
     try:
         if "--reset" in sys.argv:
             _manage(bin_folder, environment, "migrate", "-v", "0")
             _manage(bin_folder, environment, "load_demo", "--again")
             print("The demo workshop is as it was.")
             return 0
-        _bring_up_to_date(bin_folder, environment, server)
+        with _collected(bin_folder, environment):
+            _bring_up_to_date(bin_folder, environment, server)
         wanted = int(os.environ.get("ROCKLASH_PORT", "8470"))
         return _serve(bin_folder, environment, cluster.free_port() if cluster.port_open(wanted) else wanted)
     except KeyboardInterrupt:

@@ -131,3 +131,18 @@ def test_a_new_part_waits_while_its_builder_signs_in_again(page: Page, site: str
     page.get_by_role("button", name="Add it and put it in").click()
     expect(page.locator("#pick-outer_spring option:checked")).to_have_text("Own set")
     assert "side=intake" in page.url
+
+
+def test_enter_in_a_changed_field_sends_it_once(page: Page, site: str, troubles: list[str]) -> None:
+    """A change and a submit come in one breath: one sending; and Enter alone, later, sends again."""
+    _springs(page, site)
+    sent: list[str] = []
+    page.on("request", lambda request: sent.append(request.post_data or "") if request.method == "POST" else None)
+    for text, wanted in (("36.8", 1), ("36.9", 2)):
+        field = page.locator("form[data-field] input[data-draft]").filter(visible=True).first
+        field.fill(text)
+        with page.expect_response(lambda answer: answer.request.method == "POST"):
+            field.press("Enter")
+        page.wait_for_timeout(400)  # a second sending would be on its way by then
+        assert len(sent) == wanted
+        assert f"text={text}" in sent[-1]

@@ -379,13 +379,18 @@ def test_inches_reach_every_figure_of_the_comparison(petrel: Build, builder: Mem
     assert "km/s" not in html
 
 
+def _unpacked(row: str) -> np.ndarray:
+    one, *bends = map(int, row.split())
+    return np.cumsum(np.cumsum(bends)) / one
+
+
 def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Membership) -> None:
     """The page's own numbers against the lift curve: at the lobe centre full lift less clearance, speed zero, the section at rest."""
     html = client_for(builder).get(address(petrel, "cams/")).content.decode()
     found = json.loads(re.search(r'<script id="cam-data" type="application/json">(.+?)</script>', html).group(1))  # type: ignore[union-attr]
     train = complete(record_of(build_or_404(petrel.workshop, petrel.pk))).proposed.sides[Side.INTAKE]
     place = round((found["centre"] - found["low"]) / found["step"])
-    lift, speed, bend, jerk = (row["A"][place] for row in found["series"])
+    lift, speed, bend, jerk = (_unpacked(row["A"])[place] for row in found["series"])
     assert found["centre"] == pytest.approx(math.degrees(train.lobe_centre.value))
     assert lift == pytest.approx((train.curve.full - train.clearance.value) * 1e3, abs=0.01)
     assert speed == pytest.approx(0.0, abs=0.2)
@@ -397,11 +402,11 @@ def test_the_crosshair_reads_what_the_core_computes(petrel: Build, builder: Memb
     highest = max((height - first) / slope for height in heights)
     assert highest == pytest.approx(train.curve.acceleration.max() * omega**2 / 1e3, rel=0.01)
     assert abs(jerk) < 5.0
-    turn = found["turn"]
-    rest = min(range(len(turn["angle"])), key=lambda n: abs(turn["angle"][n]))
-    assert turn["move"][rest] == 0.0
-    assert min(turn["move"]) < -20.0  # a bucket stands higher on the base circle, in pixels up
-    assert len(turn["angle"]) == len(turn["move"]) == len(turn["touch"])
+    angle, move, *touch = (_unpacked(row) for row in (found["turn"]["angle"], found["turn"]["move"], *found["turn"]["touch"]))
+    rest = int(np.abs(angle).argmin())
+    assert move[rest] == 0.0
+    assert move.min() < -20.0  # a bucket stands higher on the base circle, in pixels up
+    assert len(angle) == len(move) == len(touch[0]) == len(touch[1])
 
 
 @pytest.mark.parametrize(("side", "error", "words"), [

@@ -6,6 +6,7 @@ from dataclasses import replace
 from itertools import pairwise
 from xml.etree import ElementTree as ET
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,6 +15,7 @@ from rocklash.ui.drawings import curves, head_map, lobe_section, margin_bar, rev
 from rocklash.ui.drawings.curves import Curve, PlotData
 from rocklash.ui.drawings.head_map import ValveData
 from rocklash.ui.drawings.lobe_section import SectionData
+from rocklash.ui.drawings.readout import packed
 from rocklash.ui.drawings.rev_ladder import Ladder
 from rocklash.ui.drawings.rev_marks import FloatMark, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
@@ -110,15 +112,42 @@ def test_figures_of_a_fast_engine_and_of_an_empty_curve() -> None:
     assert rows["highest"][1] == ""
 
 
+def _walked(d: str) -> np.ndarray:
+    """Where a path of steps leads, a row a point."""
+    start, _, rest = d.strip("Mz").partition("l")
+    return np.cumsum([[float(number) for number in step.split(",")] for step in (start, *rest.split())], axis=0)
+
+
 def test_a_line_written_by_its_steps_goes_where_its_points_are() -> None:
     points = [(n / 7.0, 50 * math.sin(n / 9.0)) for n in range(400)]
     drawn = shapes.line("p-ink", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)).attributes["d"]
-    start, _, steps = str(drawn).lstrip("M").partition("l")
-    x, y = map(float, start.split(","))
-    for (wanted_x, wanted_y), step in zip(points[1:], steps.split(), strict=True):
-        right, down = map(float, step.split(","))
-        x, y = x + right, y + down
-        assert (x, y) == (pytest.approx(wanted_x, abs=0.06), pytest.approx(wanted_y, abs=0.06))
+    assert _walked(str(drawn)) == pytest.approx(np.array(points), abs=0.06)
+
+
+@given(st.lists(st.floats(-1e5, 1e5), max_size=60), st.integers(0, 4))
+def test_what_is_packed_sums_up_to_what_is_read(values: list[float], decimals: int) -> None:
+    """The sums of the bends are slopes, the sums of the slopes the values: by a library's sums, not by the packer's own way back."""
+    one, *bends = map(int, packed(values, decimals).split())
+    assert np.cumsum(np.cumsum(bends)) / one == pytest.approx(np.round(values, decimals), abs=10.0**-decimals / 1.99)
+
+
+def test_a_smooth_curve_packs_into_single_figures() -> None:
+    assert all(-10 < int(bend) < 10 for bend in packed([9.0 * math.cos(n / 30.0) for n in range(120)], 2).split()[3:])
+
+
+def test_boxes_written_by_their_steps_lie_where_they_were() -> None:
+    boxes = [(10.0, 20.0, 3.05, 5.0), (40.3, 20.0, 6.1, 5.0), (10.0, 15.0, 30.0, 5.0)]
+    d = str(shapes.cells("r-lost", boxes).attributes["d"])
+    x = y = 0.0
+    found = []
+    for right, down, wide, high in re.findall(r"m([-\d.]+),([-\d.]+)h([\d.]+)v([\d.]+)h-\3z", d):
+        x, y = x + float(right), y + float(down)
+        found.append((x, y, float(wide), float(high)))
+    assert found == [pytest.approx(box, abs=0.06) for box in boxes]
+
+
+def test_an_outline_closes() -> None:
+    assert shapes.outline("p-band", "1,1 2,5 4,1").attributes["d"] == "M1,1l1,4 2,-4z"
 
 
 def test_a_mark_without_room_keeps_its_figure() -> None:
@@ -278,12 +307,9 @@ def _section(**more: object) -> SectionData:
 def test_lobe_sections_stay_in_their_box(more: dict[str, object]) -> None:
     """Everything drawn at the nose lies in the view box; a rocker's valve stands beyond its pivot, a finger's before it."""
     found = lobe_section.draw(_section(**more))
-    text = f"{found.lobe} {found.follower} {found.cap}"
-    numbers = [float(number) for number in re.findall(r"-?\d+\.\d", text)]
-    assert min(numbers[::2]) >= 0.0
-    assert max(numbers[::2]) <= lobe_section.WIDTH
-    assert min(numbers[1::2]) >= 0.0
-    assert max(numbers[1::2]) <= lobe_section.HEIGHT
+    across, up = np.concatenate([_walked(d) for d in (found.lobe, found.follower, found.cap) if d]).T
+    assert 0.0 <= across.min() < across.max() <= lobe_section.WIDTH
+    assert 0.0 <= up.min() < up.max() <= lobe_section.HEIGHT
     if found.pivot and found.stem:
         assert (found.stem[0] > found.pivot[0]) == bool(more.get("beyond"))
 

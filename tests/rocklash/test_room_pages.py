@@ -1,10 +1,14 @@
 """The Room station: pages, readings, over-revs, inspection, gearing; and what is refused."""
 
+import json
+import re
+
 import numpy as np
 import pytest
 
 from rocklash.answers.gaps import room_answer, room_map
 from rocklash.answers.results import result_of
+from rocklash.answers.rows import record_of
 from rocklash.records.models import Build, Engine, GapReading, InspectionFinding, JournalEntry, Membership, OverRevCase
 from rocklash.records.selectors.builds import build_or_404
 from rocklash.ui.drawings import phaser_map, room_section
@@ -13,6 +17,7 @@ from rocklash.ui.drawings.room_section import SectionData, SectionValve
 from tests.rocklash.conftest import address, client_for
 from valvetrain.parts.engine import Side
 from valvetrain.studies.gaps.piston import crank_grid
+from valvetrain.studies.train.assembly import complete
 
 MEASURE, OVER = "room/measure/", "room/over-rev/"
 
@@ -42,7 +47,15 @@ def test_the_first_page_answers_first_and_draws(builder: Membership, petrel: Bui
         "stop, early",
     ):
         assert words in html
-    assert 'id="room-data"' in html
+    told = json.loads(re.search(r'<script id="room-data" type="application/json">(.+?)</script>', html).group(1))  # type: ignore[union-attr]
+    one, *bends = map(int, told["sides"]["intake"]["lift"].split())
+    lifts, crank = np.cumsum(np.cumsum(bends)) / one, told["low"] + told["step"] * np.arange(len(bends))
+    train = complete(record_of(build_or_404(petrel.workshop, petrel.pk))).proposed.sides[Side.INTAKE]
+    # the section stands where least is left over the phaser's range: the lift of the core's curve at an advance within it
+    curve = np.maximum(train.curve.lift - train.clearance.value, 0.0)
+    at = [np.interp((np.radians(crank + advance) - train.lobe_centre.value) / 2.0, train.curve.angle, curve) * 1e3 for advance in range(21)]
+    assert min(np.abs(lifts - each).max() for each in at) < 0.02
+    assert told["unit"] == "mm"
     assert "EX 2 aft" in html  # valve by valve
     fragment = client_for(builder, htmx=True).get(address(petrel, "room/"))
     assert b"<html" not in fragment.content

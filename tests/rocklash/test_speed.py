@@ -1,6 +1,7 @@
 """The page At speed: what it shows, what was seen on the engine, and how that is brought to bear."""
 
 import time
+from itertools import product
 
 import pytest
 
@@ -128,8 +129,19 @@ def test_map_places_cells_marks_and_strips() -> None:
     drawn = rev_map.draw(data)
     areas = dict(drawn.areas)
     assert set(areas) == {"lost", "faint", "light", "firm"}
-    assert areas["firm"].count("M") == 2  # a run of equal cells is one rectangle
-    assert areas["lost"].count("M") == 1
+    assert [len(areas[level]) for level in ("lost", "faint", "light")] == [1, 1, 1]
+    # painted one over the other, every cell shows its level; the ground under all of them is one box where rows are alike
+    shown: dict[tuple[int, int], str] = {}
+    for level, boxes in drawn.areas:
+        for left, top, width, height in boxes:
+            for row, column in product(range(3), range(4)):
+                x = drawn.left + (column + 0.5) * (drawn.right - drawn.left) / 4.0
+                y = drawn.bottom - (row + 0.5) * (drawn.bottom - drawn.top) / 3.0
+                if left < x < left + width and top < y < top + height:
+                    shown[row, column] = level
+    wanted = {(row, column): level for row, cells in enumerate(data.levels) for column, level in enumerate(cells) if level >= 0}
+    assert shown == {place: rev_map.LEVELS[level] for place, level in wanted.items()}
+    assert len(areas["firm"]) == 2
     assert [words for _, _, _, words in drawn.marks] == ["goal", "over-rev"]
     assert abs(drawn.marks[0][1] - drawn.marks[1][1]) >= 13.0
     assert drawn.marks[0][0] > drawn.marks[1][0]

@@ -49,7 +49,7 @@ MIDDLEWARE = [
     "rocklash.desk.bounds.named",  # first: what goes wrong in any other stands under the request's name
     "rocklash.desk.bounds.bounded",
     "django.middleware.security.SecurityMiddleware",
-    "django.middleware.gzip.GZipMiddleware",  # pads at random, and tokens are masked anew each time, against guessing by length
+    "rocklash.desk.weight.Packing",  # pads at random, and tokens are masked anew each time, against guessing by length
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, round_step
-from rocklash.ui.drawings.shapes import Figures, Shape, circle, drawing, group, hatch, line, path, polygon, rect, shape, text
+from rocklash.ui.drawings.shapes import Figures, Shape, circle, drawing, group, hatch, line, outline, path, rect, shape, text
 
 Array = NDArray[np.float64]
 
@@ -79,9 +79,10 @@ class Plot:
     def shapes(self, left: float, right: float, x_ticks: tuple[tuple[float, str], ...]) -> list[Shape]:
         """The plot from its ground up: rules, what is not allowed, bands, readings, lines, labels."""
         drawn = [text("b", left, self.top, f"{self.title}, {self.unit}", dy=-7)]
-        for y, words in self.ticks:
-            drawn += [path("grid", f"M{left} {y}H{right}"), text("s12 end i2", left, y, words, dx=-5, dy="0.3em")]
-        drawn += [path("grid", f"M{x} {self.top}V{self.bottom}") for x, _ in x_ticks]
+        drawn += [text("s12 end i2", left, y, words, dx=-5, dy="0.3em") for y, words in self.ticks]
+        tall = f"v{self.bottom - self.top:g}"
+        rules = [f"M{left:g} {y:g}H{right:g}" for y, _ in self.ticks] + [f"M{x:g} {self.top:g}{tall}" for x, _ in x_ticks]
+        drawn.append(path("grid", "".join(rules)))
         drawn += [path("hair", f"M{left} {self.top}V{self.bottom}"), path("ink", f"M{left} {self.zero}H{right}")]
         # the floor's words stand at the end that is further from the curves' labels
         far = max((x for x, *_ in self.labels), default=right) < (left + right) / 2
@@ -99,7 +100,7 @@ class Plot:
                     dy=-4 if number else "1.15em",
                 ),
             ]
-        drawn += [polygon("p-band", points) for points in self.bands]
+        drawn += [outline("p-band", points) for points in self.bands]
         drawn += [path("p-slip", f"M{x} {y}m-4 -4l8 8m-8 0l8 -8") if dropped else circle("p-dot", x, y, 1.6) for x, y, dropped in self.dots]
         drawn += [line(css, points) for points, css in self.lines]
         drawn += [path("p-square", f"M{x} {y}m-4 -4h8v8h-8z") for x, y in self.squares]
@@ -164,7 +165,7 @@ def _number(value: float, step: float) -> str:
     return text.replace("-", "\N{MINUS SIGN}")
 
 
-_OFF = 0.12  # pixels that a drawn line may run beside its curve
+_OFF = 0.2  # pixels that a drawn line may run beside its curve
 
 
 def _kept(x: Array, y: Array) -> NDArray[np.intp]:

@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, path
+from rocklash.ui.drawings.readout import packed
+from rocklash.ui.drawings.shapes import Shape, circle, drawing, group, path, steps
 
 WIDTH, HEIGHT = 300.0, 230.0
 _ROOM = 2.55  # base radii across which the drawing must hold
@@ -35,7 +36,7 @@ class SectionData:
 
 @dataclass(frozen=True)
 class Section:
-    """The section laid out; `turn` is what the page's script moves things by, one entry a sample."""
+    """The section laid out; `turn` is what the page's script moves things by, an entry a sample, packed."""
 
     lobe: str
     base: str
@@ -67,7 +68,7 @@ class Section:
 
 
 def _path(points: list[tuple[float, float]], *, close: bool) -> str:
-    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points) + ("z" if close else "")
+    return steps(points) + ("z" if close else "")
 
 
 def _under(data: SectionData, x: float, y: float) -> tuple[float, float]:
@@ -147,9 +148,9 @@ def draw(data: SectionData) -> Section:
         stem=stem,
         touch=at(*data.touch[rest]),
         turn={
-            "angle": [round(angle, 3) for angle in data.angle],
-            "touch": [at(*point) for point in data.touch],
-            "move": [round((value - data.path[rest]) * (1.0 if data.pivot is not None else scale), 3) for value in data.path],
+            "angle": packed(data.angle, 2),
+            "touch": [packed(along, 1) for along in zip(*(at(*point) for point in data.touch), strict=True)],
+            "move": packed([(value - data.path[rest]) * (1.0 if data.pivot is not None else scale) for value in data.path], 2),
             "sense": data.sense,
             "swing": data.pivot is not None,
             "pivot": pivot,

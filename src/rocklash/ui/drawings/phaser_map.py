@@ -6,9 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, text_width
-from rocklash.ui.drawings.shapes import Figures, Shape, circle, dots, drawing, hatch, line, path, text
+from rocklash.ui.drawings.shapes import Figures, Shape, cells, circle, dots, drawing, hatch, line, path, text
 
 Array = NDArray[np.float64]
+Box = tuple[float, float, float, float]
 
 BANDS = ("meet", "under", "near", "some", "free")  # below zero, below the limit, up to 1 mm above it, up to 2.5 mm, beyond
 
@@ -38,7 +39,7 @@ class PhaserMap:
     right: float
     top: float
     bottom: float
-    areas: tuple[tuple[str, str], ...]
+    areas: tuple[tuple[str, tuple[Box, ...]], ...]
     x_ticks: tuple[tuple[float, str], ...]
     y_ticks: tuple[tuple[float, str], ...]
     lines: tuple[tuple[float, str, str, float], ...]
@@ -54,7 +55,7 @@ class PhaserMap:
     def shape(self, spoken: str) -> Shape:
         """The whole drawing."""
         left, right, top, bottom = self.left, self.right, self.top, self.bottom
-        drawn = [text("s12 i2", 0, 12, "advance °"), *(path("", d, fill=f"url(#g-{band})") for band, d in self.areas)]
+        drawn = [text("s12 i2", 0, 12, "advance °"), *(cells("", boxes, fill=f"url(#g-{band})") for band, boxes in self.areas)]
         for y, words in self.y_ticks:
             drawn += [path("grid", f"M{left} {y}h-4"), text("s12 end i2", left, y, words, dx=-6, dy=4)]
         for x, words in self.x_ticks:
@@ -78,12 +79,12 @@ _LEFT, _TOP = 34.0, 20.0
 _GROWN = 1.3  # words keep their size on the screen: a drawing shown that much smaller than its view box holds them still
 
 
-def _areas(data: PhaserMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], ...]:
+def _areas(data: PhaserMapData, across: Axis, up: Axis) -> tuple[tuple[str, tuple[Box, ...]], ...]:
     edges = np.array([0.0, data.limit, data.limit + 1.0, data.limit + 2.5])
     levels = np.digitize(data.gaps, edges)
     half_x = (data.angles[1] - data.angles[0]) / 2.0
     half_y = (data.advances[1] - data.advances[0]) / 2.0
-    paths: dict[int, list[str]] = {level: [] for level in range(len(BANDS) - 1)}
+    found: dict[int, list[Box]] = {level: [] for level in range(len(BANDS) - 1)}
     for row, advance in zip(levels, data.advances, strict=True):
         top, bottom = up.at(min(advance + half_y, up.high)), up.at(max(advance - half_y, up.low))
         cuts = np.flatnonzero(np.diff(row)) + 1
@@ -93,8 +94,8 @@ def _areas(data: PhaserMapData, across: Axis, up: Axis) -> tuple[tuple[str, str]
                     across.at(max(data.angles[start] - half_x, across.low)),
                     across.at(min(data.angles[end - 1] + half_x, across.high)),
                 )
-                paths[int(row[start])].append(f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}z")
-    return tuple((BANDS[level], "".join(found)) for level, found in paths.items() if found)
+                found[int(row[start])].append((left, top, right - left, bottom - top))
+    return tuple((BANDS[level], tuple(boxes)) for level, boxes in found.items() if boxes)
 
 
 def draw(data: PhaserMapData, *, width: float = 300.0, height: float = 320.0) -> PhaserMap:

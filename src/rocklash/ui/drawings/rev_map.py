@@ -1,10 +1,12 @@
 """The rev sweep as a map: cam angle across, engine speed up, contact force as tone and pattern; strips beside it share the speed."""
 
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
 from rocklash.ui.drawings.scale import Axis, round_step
-from rocklash.ui.drawings.shapes import Figures, Shape, dots, drawing, hatch, line, path, rect, text
+from rocklash.ui.drawings.shapes import Figures, Shape, cells, dots, drawing, hatch, line, path, rect, text
 
 LEVELS = ("lost", "faint", "light", "firm", "hard")  # contact lost; below a quarter of the seat force; below it; below thrice; above
 
@@ -30,6 +32,9 @@ class RevMapData:
     strips: tuple[Strip, ...]
     marks: tuple[tuple[float, str, str], ...]
     band: tuple[float, float] | None = None
+
+
+Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -60,7 +65,7 @@ class StripDrawn:
 
 @dataclass(frozen=True)
 class RevMap:
-    """The map laid out; `areas` one path a level."""
+    """The map laid out; `areas` are (level, boxes), the first below the others."""
 
     width: float
     height: float
@@ -68,7 +73,7 @@ class RevMap:
     right: float
     top: float
     bottom: float
-    areas: tuple[tuple[str, str], ...]
+    areas: tuple[tuple[str, tuple[Box, ...]], ...]
     x_ticks: tuple[tuple[float, str], ...]
     y_ticks: tuple[tuple[float, str], ...]
     strips: tuple[StripDrawn, ...]
@@ -84,7 +89,7 @@ class RevMap:
         """The whole drawing."""
         left, top, bottom, fills = self.left, self.top, self.bottom, {"lost": "url(#lost)", "faint": "url(#faint)"}
         drawn = [text("s12 i2 fine", left, 14, "rpm over cam degrees from the nose")]
-        drawn += [path(f"r-{level}", d, fill=fills.get(level)) for level, d in self.areas]
+        drawn += [cells(f"r-{level}", boxes, fill=fills.get(level)) for level, boxes in self.areas]
         for y, words in self.y_ticks:
             drawn += [path("grid", f"M{left} {y}h-5"), text("s12 end i2", left, y, words, dx=-8, dy=4)]
         for x, words in self.x_ticks:
@@ -107,20 +112,41 @@ def _edges(speeds: tuple[float, ...]) -> list[float]:
     return [speeds[0] - (middles[0] - speeds[0]), *middles, speeds[-1] + (speeds[-1] - middles[-1])]
 
 
-def _areas(data: RevMapData, across: Axis, up: Axis) -> tuple[tuple[str, str], ...]:
+_GROUND = "firm"
+"""What most cells are: laid below the others wherever the valve is off its seat, so that it is not cut up by them."""
+
+
+def _runs(row: tuple[int, ...]) -> Iterator[tuple[int, int, int]]:
+    """(level, first column, column after) of each stretch of a row that is one level; then the stretches off the seat, as the ground."""
+    for known, level in ((False, None), (True, LEVELS.index(_GROUND))):
+        start = 0
+        kinds = [cell >= 0 for cell in row] if known else list(row)
+        for column in range(1, len(row) + 1):
+            if column == len(row) or kinds[column] != kinds[start]:
+                if row[start] >= 0 and (known or row[start] != LEVELS.index(_GROUND)):
+                    yield (row[start] if level is None else level), start, column
+                start = column
+
+
+def _areas(data: RevMapData, across: Axis, up: Axis) -> tuple[tuple[str, tuple[Box, ...]], ...]:
+    """Boxes of each level, the ground first; a stretch that is the same in the row below is one box with it."""
     rows = _edges(data.speeds)
-    paths: dict[int, list[str]] = {level: [] for level in range(len(LEVELS))}
+    found: dict[int, list[list[float]]] = {level: [] for level in sorted(range(len(LEVELS)), key=lambda level: LEVELS[level] != _GROUND)}
+    below: dict[tuple[int, int, int], list[float]] = {}
     for number, row in enumerate(data.levels):
         top, bottom = up.at(rows[number + 1]), up.at(rows[number])
-        start = 0
-        for column in range(1, len(row) + 1):
-            if column == len(row) or row[column] != row[start]:
-                if row[start] >= 0:
-                    left, right = across.at(data.angles[start]), across.at(data.angles[column])
-                    wide, high = round(right - left, 1), round(bottom - top, 1)  # by steps: most are alike, and pack well
-                    paths[row[start]].append(f"M{left:g} {top:g}h{wide:g}v{high:g}h-{wide:g}z")
-                start = column
-    return tuple((LEVELS[level], "".join(found)) for level, found in paths.items() if found)
+        here = {}
+        for run in _runs(row):
+            box = below.get(run)
+            if box is None:
+                level, start, end = run
+                left, right = across.at(data.angles[start]), across.at(data.angles[end])
+                box = [left, top, right - left, 0.0]
+                found[level].append(box)
+            box[1], box[3] = top, box[3] + bottom - top
+            here[run] = box
+        below = here
+    return tuple((LEVELS[level], tuple((a, b, c, d) for a, b, c, d in boxes)) for level, boxes in found.items() if boxes)
 
 
 def _strip(strip: Strip, left: float, up: Axis, speeds: tuple[float, ...]) -> StripDrawn:
@@ -165,6 +191,8 @@ def draw(data: RevMapData, *, width: float = 476.0, height: float = 400.0) -> Re
     """Lay the map out with its strips to the right."""
     bottom = height - 34.0
     right = width - 6.0 - len(data.strips) * (_STRIP + _GAP)
+    # cells of whole tenths are all alike on paper, and pack well
+    right = _LEFT + (len(data.angles) - 1) * math.floor((right - _LEFT) / (len(data.angles) - 1) * 10.0) / 10.0
     across = Axis(data.angles[0], data.angles[-1], _LEFT, right)
     edges = _edges(data.speeds)
     up = Axis(edges[0], edges[-1], bottom, _TOP)

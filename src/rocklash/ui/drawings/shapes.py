@@ -47,16 +47,39 @@ def circle(css: str, x: float, y: float, r: float, **more: Attribute) -> Shape:
     return shape("circle", css, cx=x, cy=y, r=r, **more)
 
 
-def line(css: str, points: str) -> Shape:
-    """An open line through `x,y x,y ...`, written by its steps: half the bytes of its places on the line, and a page is sent with every change."""
-    pairs = [pair.partition(",") for pair in points.split()]
-    steps, (x, y) = [], (0.0, 0.0)
-    for across, _, up in pairs:
+def steps(points: Iterable[tuple[float, float]]) -> str:
+    """The path through points, written by its steps: half the bytes of its places, and a page is sent with every change. Empty below two."""
+    taken, (x, y) = [], (0.0, 0.0)
+    for across, up in points:
         # from where the steps so far have led, so that what is rounded does not add up
-        right, down = round(float(across) - x, 2), round(float(up) - y, 2)
-        steps.append(f"{right:g},{down:g}")
+        right, down = round(across - x, 2), round(up - y, 2)
+        taken.append(f"{right:g},{down:g}")
         x, y = x + right, y + down
-    return path(css, f"M{steps[0]}l{' '.join(steps[1:])}" if len(steps) > 1 else "")
+    return f"M{taken[0]}l{' '.join(taken[1:])}" if len(taken) > 1 else ""
+
+
+def _places(points: str) -> Iterable[tuple[float, float]]:
+    return ((float(across), float(up)) for across, _, up in (pair.partition(",") for pair in points.split()))
+
+
+def line(css: str, points: str) -> Shape:
+    """An open line through `x,y x,y ...`."""
+    return path(css, steps(_places(points)))
+
+
+def outline(css: str, points: str) -> Shape:
+    """A closed one."""
+    return path(css, f"{steps(_places(points))}z")
+
+
+def cells(css: str, boxes: Iterable[tuple[float, float, float, float]], **more: Attribute) -> Shape:
+    """Rectangles (left, top, width, height) of one kind as one path, by the steps from one to the next; sizes to a tenth."""
+    taken, (x, y) = [], (0.0, 0.0)
+    for left, top, width, height in boxes:
+        right, down, wide, high = round(left - x, 1), round(top - y, 1), round(width, 1), round(height, 1)
+        taken.append(f"m{right:g},{down:g}h{wide:g}v{high:g}h-{wide:g}z")
+        x, y = x + right, y + down
+    return path(css, "".join(taken), **more)
 
 
 def polygon(css: str, points: str | Iterable[tuple[float, float]]) -> Shape:

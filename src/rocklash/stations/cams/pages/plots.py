@@ -9,6 +9,7 @@ from rocklash.answers.sections import section_of_train
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.lobe_section import Section
+from rocklash.ui.drawings.readout import packed
 from valvetrain.formats.lobe_log import LobeLog
 from valvetrain.studies.cams.cam_events import centre_of
 from valvetrain.studies.cams.degree_wheel import DegreeWheelFit
@@ -113,11 +114,11 @@ def section_of(each: Contender) -> Section | None:
 
 
 def readouts(found: CamAnswer, goal: float, system: UnitSystem, plots: Plots, section: Section | None) -> dict[str, object]:
-    """What the crosshair reads, a value every two crank degrees: angles, values per plot and cam, and how the section turns."""
+    """What the crosshair reads, a value every two crank degrees: angles, values per plot and cam (packed), and how the section turns."""
     low, high = _span(found)
     crank = np.arange(low, high + 0.5, _READ_STEP)
     omega, series = math.pi * goal, []
-    places = [2, 2, 2, 2] if system is UnitSystem.METRIC else [3, 1, 0, 0]
+    places = [2, 2, 2, 1] if system is UnitSystem.METRIC else [3, 1, 0, 0]
     for order, (factor, _) in enumerate(_units(system)):
         row = {}
         for each in found.contenders:
@@ -128,7 +129,7 @@ def readouts(found: CamAnswer, goal: float, system: UnitSystem, plots: Plots, se
             at = (np.radians(crank) - centre_of(each.train)) / 2.0
             values = np.interp(at, curve.angle, raw, left=0.0, right=0.0) * omega**order
             values = np.maximum(values - each.train.clearance.value, 0.0) if order == 0 else values
-            row[each.letter] = np.round(values * factor, places[order]).tolist()  # what is read, no more: it goes out with every change
+            row[each.letter] = packed(values * factor, places[order])  # what is read, no more: it goes out with every change
         series.append(row)
     first = found.contenders[1].train
     centre = math.degrees(centre_of(first)) if first else 0.0

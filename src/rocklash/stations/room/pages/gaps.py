@@ -11,6 +11,7 @@ from rocklash.records.models import GapReading
 from rocklash.ui.drawings import curves, phaser_map, room_section
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
 from rocklash.ui.drawings.phaser_map import PhaserMap, PhaserMapData
+from rocklash.ui.drawings.readout import packed
 from rocklash.ui.drawings.room_section import RoomSection, SectionData, SectionValve
 from rocklash.ui.drawings.waterfall import Fall, Waterfall
 from rocklash.ui.presenting import gap_words, signed
@@ -24,6 +25,7 @@ from valvetrain.wording import told
 
 _ROOF_MM = 8.0  # gaps beyond are not drawn
 _STEP = 1.0  # crank degrees between values the crosshair reads
+_WORDS = ("before", "overlap TDC", "after")
 _CSS = {Side.INTAKE: "p-proposed", Side.EXHAUST: "p-ink"}
 Array = NDArray[np.float64]
 
@@ -220,55 +222,44 @@ def _plots(found: RoomAnswer, readings: list[GapReading], system: UnitSystem) ->
     return curves.draw(data, -75.0, 75.0, ticks, width=380.0)
 
 
+def _places(system: UnitSystem) -> int:
+    return 2 if system is UnitSystem.METRIC else 4
+
+
 def _crosshair(found: RoomAnswer, plots: Plots, system: UnitSystem) -> dict[str, object]:
     factor = in_unit(1.0, QuantityKind.LENGTH, shown_unit(QuantityKind.LENGTH, system))
     crank = np.arange(-75.0, 75.5, _STEP)
+    places = _places(system)
     series = {
-        side.value: np.round(np.interp(np.radians(crank), found.angle, each.gap) * factor, 3 if system is UnitSystem.METRIC else 4).tolist()
+        side.value: packed(np.interp(np.radians(crank), found.angle, each.gap) * factor, places)
         for side, each in found.sides.items()
         if found.room.pistons[side].rest.how != "estimate"
     }
     least = min(found.room.pistons.values(), key=lambda each: each.value)
     return {
-        "low": -75.0, "high": 75.0, "step": _STEP, "per": 1, "places": [2 if system is UnitSystem.METRIC else 3],
+        "low": -75.0, "high": 75.0, "step": _STEP, "per": 1, "places": [places],
         "centre": round(math.degrees(least.at)) + 40, "left": plots.left, "right": plots.right,
         "scales": [plot.scale for plot in plots.plots], "series": [series], "turn": None,
     }  # fmt: skip
 
 
 def _moving(found: RoomAnswer, section: RoomSection, system: UnitSystem) -> dict[str, object]:
-    """What moves the section: travel and lifts in mm, and what is said, at each crank degree."""
+    """What moves the section at each crank degree: travel in mm, lifts as shown, and gaps that are a range (others the crosshair reads), packed."""
     crank = np.radians(np.arange(-75.0, 75.5, _STEP))
-    unit = unit_symbol(QuantityKind.LENGTH, system)
+    unit = shown_unit(QuantityKind.LENGTH, system)
+    factor, places = in_unit(1.0, QuantityKind.LENGTH, unit), _places(system)
 
-    def at(values: Array) -> Array:
-        return np.asarray(np.interp(crank, found.angle, values))
+    def at(values: Array, scale: float) -> str:
+        return packed(np.interp(crank, found.angle, values) * scale, places)
 
-    named = []
-    for angle in np.degrees(crank):
-        whole = round(float(angle))
-        named.append("overlap TDC" if whole == 0 else f"{abs(whole)}° {'after' if whole > 0 else 'before'} overlap TDC")
-    sides = {}
+    sides: dict[str, dict[str, object]] = {}
     for side, each in found.sides.items():
-        known = found.room.pistons[side].rest.how != "estimate"
-        gaps = at(each.gap)
-        spread = found.room.pistons[side].spread
-        said = [
-            f"{show(float(gap), QuantityKind.LENGTH, system)} {unit}"
-            if known
-            else f"{show(float(gap) - spread, QuantityKind.LENGTH, system, 1 if system is UnitSystem.METRIC else 3)}…"
-            f"{show(float(gap) + spread, QuantityKind.LENGTH, system, 1 if system is UnitSystem.METRIC else 3)}"
-            for gap in gaps
-        ]
-        lifts = at(each.lift)
-        sides[side.value] = {
-            "lift": np.round(lifts * 1e3, 3).tolist(),
-            "said": said,
-            "lifted": [show(float(lift), QuantityKind.LENGTH, system) for lift in lifts],
-        }
+        sides[side.value] = {"lift": at(each.lift, factor)}
+        if found.room.pistons[side].rest.how == "estimate":
+            sides[side.value] |= {"gap": at(each.gap, factor), "spread": round(found.room.pistons[side].spread * factor, 4)}
     return {
-        "low": -75.0, "step": _STEP, "scale": section.scale, "travel": np.round(at(found.travel) * 1e3, 3).tolist(), "sides": sides,
-        "named": named,
+        "low": -75.0, "step": _STEP, "scale": section.scale, "travel": at(found.travel, 1e3), "sides": sides, "unit": unit,
+        "mm": round(1e3 / factor, 4), "places": places, "coarse": 1 if system is UnitSystem.METRIC else 3, "words": _WORDS,
     }  # fmt: skip
 
 

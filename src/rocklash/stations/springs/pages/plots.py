@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from rocklash.ui.drawings import curves
 from rocklash.ui.drawings.curves import Curve, PlotData, Plots
+from rocklash.ui.drawings.readout import packed
 from valvetrain.quantities import in_unit
 from valvetrain.studies.motion.forces import ForceLines, MovingForces
 from valvetrain.units import QuantityKind, UnitSystem, shown_unit
@@ -109,9 +110,8 @@ def readouts(
     metric = system is UnitSystem.METRIC
     fine, coarse = (3, 0) if metric else (4, 1)  # decimals: no more than is read, all of it goes out with every change
 
-    def row(lines: ForceLines | MovingForces, values: Array, factor: float, places: int) -> list[float]:
-        read = np.round(np.interp(at, lines.angle, values) * factor, places)
-        return (read if places else read.astype(int)).tolist()  # type: ignore[no-any-return]
+    def row(lines: ForceLines | MovingForces, values: Array, factor: float, places: int) -> str:
+        return packed(np.interp(at, lines.angle, values) * factor, places)
 
     contact = row(moving, moving.contact, force, coarse) if moving else row(own, own.contact, force, coarse)
     return {

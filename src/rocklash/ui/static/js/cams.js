@@ -1,6 +1,18 @@
 // Linked plots: one angle moves the brass line through all plots and turns lobe and follower (Cams, Springs & masses).
 (() => {
-  const data = () => { const held = document.getElementById("cam-data"); return held ? JSON.parse(held.textContent) : null; };
+  // rows come as what one stands for and how the slope bends from value to value (ui/drawings/readout.py)
+  const unpacked = (row) => { const [one, ...bends] = row.split(" ").map(Number); let value = 0, slope = 0; return bends.map((bend) => { slope += bend; value += slope; return value / one; }); };
+  let read = null, from = null; // one reading of each page's data, not one a move
+  function data() {
+    const there = document.getElementById("cam-data")?.textContent;
+    if (!there || there === from) return there ? read : null;
+    from = there;
+    read = JSON.parse(there);
+    read.series = read.series?.map((row) => Object.fromEntries(Object.entries(row).map(([letter, values]) => [letter, unpacked(values)])));
+    if (read.turn) Object.assign(read.turn, { angle: unpacked(read.turn.angle), move: unpacked(read.turn.move), touch: read.turn.touch.map(unpacked) });
+    return read;
+  }
+  window.unpacked = unpacked;
   const shown = (angle) => `${angle < 0 ? "\u2212" : ""}${Math.abs(angle)}°`;
   let kept = null;
   function near(values, wanted) {
@@ -17,8 +29,8 @@
     svg.querySelector("[data-slide]")?.setAttribute("transform", `translate(0 ${turn.move[n]})`);
     svg.querySelector("[data-swing]")?.setAttribute("transform", `rotate(${turn.move[n]} ${turn.pivot?.[0]} ${turn.pivot?.[1]})`);
     const touch = svg.querySelector("[data-touch]");
-    touch.setAttribute("cx", turn.touch[n][0]);
-    touch.setAttribute("cy", turn.touch[n][1]);
+    touch.setAttribute("cx", turn.touch[0][n]);
+    touch.setAttribute("cy", turn.touch[1][n]);
   }
   function show(crank) {
     const held = data(), plots = document.querySelector("svg.plots");
@@ -75,7 +87,8 @@
     const said = document.getElementById("turn-said");
     if (said) said.textContent = shown(crank);
     turnSection(held, crank);
-    window.dispatchEvent(new CustomEvent("crank", { detail: crank }));
+    const reads = Object.fromEntries(Object.entries(held.series[0]).map(([name, values]) => [name, values[place]]));
+    window.dispatchEvent(new CustomEvent("crank", { detail: { crank, reads } }));
   }
   function start() {
     const slider = document.querySelector("[data-turn]"), held = data();

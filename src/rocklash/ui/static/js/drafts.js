@@ -116,6 +116,15 @@
     const response = event.detail.ctx.response;
     if (response.status === 401 || response.raw?.redirected && response.raw.url.includes("/sign-in")) event.preventDefault();
   });
+  // Enter in a changed field is a change and a submit in one breath: the change is sent, the submit would send it again.
+  const changedAt = new WeakMap();
+  const both = 'form[hx-trigger="change, submit"]';
+  document.addEventListener("change", (event) => { const form = event.target.closest?.(both); if (form) changedAt.set(form, event.timeStamp); }, true);
+  document.addEventListener("submit", (event) => {
+    if (!event.target.matches(both) || event.timeStamp - (changedAt.get(event.target) ?? -Infinity) > 100) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  }, true);
   const sent = new WeakMap(); // by request: what was sent of each field, whatever other answers do to the page meanwhile
   document.addEventListener("htmx:before:request", (event) => {
     sent.set(event.detail.ctx, inputsOf(event.detail.ctx.sourceElement).map((input) => [input.dataset.draft, key(input), input.value]));
