@@ -10,7 +10,7 @@ from tests.valvetrain.builders import TRIPLE, empty_build, known_build, known_si
 from valvetrain import wording
 from valvetrain.errors import ContradictionError
 from valvetrain.formulas.separation import separation_speed
-from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.catalogue import FIGURES, Owner, usual_spread
 from valvetrain.parts.engine import FITTING, Adjuster, EngineKind, Follower, Gear, Side, Use, ValvePosition
 from valvetrain.parts.figure import Basis, Figure
 from valvetrain.parts.gaps import GapKind
@@ -18,7 +18,8 @@ from valvetrain.parts.record import BuildRecord, PartRecord, SideRecord, ValveSt
 from valvetrain.studies.checks.assessment import judge
 from valvetrain.studies.checks.check import Check, CheckCode, CheckSubject, Verdict
 from valvetrain.studies.checks.remedies import add_shim, lighten_retainer, stiffen
-from valvetrain.studies.review.build import assess, review
+from valvetrain.studies.gaps.others import nested_told
+from valvetrain.studies.review.build import assess, measure_next, review
 from valvetrain.studies.train.assembly import CompletedBuild, complete
 from valvetrain.studies.train.float_rows import float_speed
 from valvetrain.studies.train.side_figures import (
@@ -33,7 +34,7 @@ from valvetrain.studies.train.side_figures import (
     weakest,
 )
 from valvetrain.studies.train.uncertainty import propagate, propagate_columns
-from valvetrain.units import UnitSystem
+from valvetrain.units import QuantityKind, UnitSystem
 
 
 def check(checks: list[Check] | tuple[Check, ...], code: CheckSubject, side: str = "exhaust") -> Check:
@@ -321,6 +322,29 @@ def test_measure_next_names_what_narrows_most() -> None:
     for item in found.measure_next:
         assert item.after < item.before
         assert wording.input_name(item.what) != item.what or " " not in item.what
+
+
+def test_a_guessed_gap_is_never_promised_exactly() -> None:
+    """What is told to be left by a caliper on both springs is what stays once such figures are in, propagated by the core."""
+    springs = [
+        PartRecord(
+            "",
+            {key: Figure(size, usual_spread(FIGURES[Owner.SPRING, key], size, Basis.MEASURED), Basis.MEASURED) for key, size in sizes},
+            {},
+        )
+        for sizes in ((("mean_diameter", 28e-3), ("wire_diameter", 4e-3)), (("mean_diameter", 20e-3), ("wire_diameter", 3e-3)))
+    ]
+    told = nested_told(springs)
+    assert told
+    guess = replace(
+        review(empty_build(TRIPLE)).proposed.checks[0], code=GapKind.NESTED, about="intake", verdict=Verdict.UNPROVEN, kind=QuantityKind.LENGTH,
+        figure=0.5e-3, limit=0.2e-3, margin=0.3e-3, spread=0.4e-3, dominant=(("room:nested", 1.0),),
+    )  # fmt: skip
+    (found,) = measure_next([guess])
+    assert 0.02e-3 < found.after < 0.2e-3
+    assert found.after == pytest.approx(told[0].spread, rel=0.02)
+    # what has been read as well as it can be is not asked for again
+    assert measure_next([replace(guess, spread=0.05e-3, dominant=(("room:follower_gap", 1.0),), margin=0.02e-3)]) == ()
 
 
 def test_contradictions_name_setup_and_side() -> None:

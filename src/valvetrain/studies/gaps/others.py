@@ -6,16 +6,26 @@ from dataclasses import dataclass
 
 from valvetrain.errors import OutOfRangeError
 from valvetrain.formulas.coil_springs import spring_index
-from valvetrain.parts.catalogue import Owner
+from valvetrain.parts.catalogue import FIGURES, Owner, usual_spread
 from valvetrain.parts.engine import EngineKind, Follower, Gear
 from valvetrain.parts.figure import Basis, Figure, FigureMap, estimate
-from valvetrain.parts.gaps import GapKind, GapReading
+from valvetrain.parts.gaps import WAY_SPREAD, GapKind, GapReading, Way
 from valvetrain.parts.record import PartRecord
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.assembly import CompletedSide
 from valvetrain.studies.train.uncertainty import Numbers, Propagated, propagate
 
 _MM = 1e-3
+
+_COILS = (("mean_diameter", 28.0), ("mean_diameter", 20.0), ("wire_diameter", 4.0), ("wire_diameter", 3.0))  # mm, usual; source: judgement
+# What measuring a guessed gap leaves of its spread, m, k = 2, by the input that stands for the guess: nothing is known exactly by having been read.
+# Sources: the spreads of the ways of reading and of the catalogue; between springs, half of two coils across and two wires.
+LEFT_BY_MEASURING = {
+    "rest": WAY_SPREAD[Way.CLAY],
+    "follower_gap": WAY_SPREAD[Way.GAUGE],
+    "lobe_to_head": WAY_SPREAD[Way.GAUGE],
+    "nested": math.hypot(*(usual_spread(FIGURES[Owner.SPRING, key], size * _MM, Basis.MEASURED) for key, size in _COILS)) / 2.0,
+}
 
 
 @dataclass(frozen=True)

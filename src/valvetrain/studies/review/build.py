@@ -1,5 +1,6 @@
 """The whole answer for a build: stock and proposed checks, how far each is good, and what to measure next."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import partial
@@ -12,6 +13,7 @@ from valvetrain.studies.checks.assessment import checks_of_side, checks_of_whole
 from valvetrain.studies.checks.check import Check, Verdict
 from valvetrain.studies.checks.remedies import remedies_for
 from valvetrain.studies.gaps.gaps import RoomReview, room_review
+from valvetrain.studies.gaps.others import LEFT_BY_MEASURING
 from valvetrain.studies.gaps.remedies import remedied
 from valvetrain.studies.train.assembly import CompletedBuild, complete
 from valvetrain.units import QuantityKind
@@ -86,7 +88,8 @@ def overall(checks: list[Check]) -> Verdict:
 
 
 def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
-    """Inputs ordered by how much knowing them exactly would narrow the checks that are not settled."""
+    """Inputs ordered by how much measuring them would narrow the checks that are not settled: knowing them exactly, but for gaps that are
+    guessed whole, of which a reading leaves its own spread."""
     found: dict[tuple[str, str], MeasureNext] = {}
     for check in checks:
         # what falls short beyond every doubt stays short however well it is known
@@ -94,8 +97,9 @@ def measure_next(checks: list[Check]) -> tuple[MeasureNext, ...]:
             continue
         for what, share in check.dominant[:2]:
             key = (what, check.side.value if check.side else check.about)
-            if share > _WORTH and key not in found:
-                after = check.spread * max(1.0 - share, 0.0) ** 0.5
+            left = LEFT_BY_MEASURING.get(what.rpartition(":")[2], 0.0) if what.startswith("room:") else 0.0
+            after = math.hypot(check.spread * max(1.0 - share, 0.0) ** 0.5, left)
+            if after < check.spread * (1.0 - _WORTH) ** 0.5 and key not in found:
                 found[key] = MeasureNext(what, check.about, check.kind, check.spread, after)
     return tuple(sorted(found.values(), key=lambda item: item.after / item.before))[:6]
 
