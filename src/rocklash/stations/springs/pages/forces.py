@@ -108,7 +108,7 @@ def _asks(found: ForceAnswer, system: UnitSystem) -> list[AskRow]:
             name="Spring shim to add",
             has="",
             asks=asks if need.shim is not None else "none",
-            unit=unit_symbol(QuantityKind.LENGTH, system),
+            unit=unit_symbol(QuantityKind.LENGTH, system) if need.shim is not None else "",
             met=need.shim is not None,
             words=shim or "with the springs that are in",
         )
@@ -194,7 +194,8 @@ def _costs(found: ForceAnswer, system: UnitSystem) -> list[CostRow]:
     )
     for name, pick in (("Outer spring's stress at full lift", "open"), ("Stress at which a new spring takes a set", "yields")):
         texts = ["wire unknown" if each is None else show(getattr(each, pick), QuantityKind.STRESS, system) for each in found.strengths]
-        rows.append(CostRow(name=name, stock=texts[0], proposed=texts[1], unit=unit_symbol(QuantityKind.STRESS, system)))
+        unit = unit_symbol(QuantityKind.STRESS, system) if any(each is not None for each in found.strengths) else ""
+        rows.append(CostRow(name=name, stock=texts[0], proposed=texts[1], unit=unit))
     factors = ["wire unknown" if each is None else f"{each.fatigue:.2f}" for each in found.strengths]
     rows.append(CostRow(name="Outer spring's factor against fatigue", stock=factors[0], proposed=factors[1], unit=""))
     lives = [
