@@ -211,6 +211,13 @@ FIELDS = """() => [...document.querySelectorAll("#station input:not([type]), #st
 }).map((e) => `${e.id || e.name} ${getComputedStyle(e).fontSize} ${e.inputMode}`)"""
 
 
+AXE_STATES = {
+    "as it comes": "() => {}",
+    "every fold open": "() => document.querySelectorAll('main details').forEach((each) => { each.open = true; })",
+    "dark": "() => { document.documentElement.dataset.theme = 'dark'; }",
+}
+
+
 def _axe(page: "Page", base: str) -> list[str]:
     found, session = [], page.context.new_cdp_session(page)
     run = "axe.run(document, {resultTypes: ['violations']}).then((r) => JSON.stringify(r.violations.map((v) => v.id + ' ' + v.nodes[0].target)))"
@@ -220,8 +227,10 @@ def _axe(page: "Page", base: str) -> list[str]:
             page.goto(base + url)
             _ready(page)
             session.send("Runtime.evaluate", {"expression": AXE.read_text(encoding="utf-8")})
-            answer = session.send("Runtime.evaluate", {"expression": run, "awaitPromise": True})
-            found += [f"{width} {name}: {each}" for each in json.loads(answer["result"]["value"])]
+            for state, change in AXE_STATES.items():
+                page.evaluate(change)
+                answer = session.send("Runtime.evaluate", {"expression": run, "awaitPromise": True})
+                found += [f"{width} {name}, {state}: {each}" for each in json.loads(answer["result"]["value"])]
     return found
 
 
@@ -266,7 +275,7 @@ def _written(jobs: dict[str, Any], looks: dict[int, Any], axe: list[str], settle
     worst = sorted(settled)[int(0.95 * len(settled)) - 1]
     lines += [
         "",
-        f"axe: {len(axe)} findings at 390 and 1280 px.",
+        f"axe: {len(axe)} findings at 390 and 1280 px: as it comes, with every fold open, and dark.",
         "",
         f"An overview on a phone of 390 x 844 is {min(tall.values())} to {max(tall.values())} px long: {max(tall.values()) / WIDTHS[390]:.1f} screens at most.",
         "",

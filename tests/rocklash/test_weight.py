@@ -1,13 +1,21 @@
 """Answers packed for the way: read back by the library that browsers' own reader comes from, never by the packer."""
 
+import gzip
+import re
+from pathlib import Path
+
 import brotli
 import pytest
+from django.contrib.staticfiles import finders
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.test import Client
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rocklash.demo import load
 from rocklash.desk.weight import Packing, by_brotli
+from rocklash.records.models import Build, Membership
+from tests.rocklash.conftest import address, client_for
 
 WORDS = "The intake seat is held with 21 N to spare. " * 40
 
@@ -70,3 +78,23 @@ def test_the_sign_in_page_comes_packed() -> None:
     answer = Client().get("/sign-in/", headers={"Accept-Encoding": "gzip, br"})
     assert answer["Content-Encoding"] == "br"
     assert "Sign in" in brotli.decompress(answer.content).decode()
+
+
+@pytest.mark.django_db
+def test_a_first_visit_fetches_less_than_a_hundred_and_twenty_kilobytes() -> None:
+    """The overview of the demo's fullest engine with all that its head asks for, fonts and words of the glossary among it, by gzip, which is the
+    larger of the two ways; a fifth of a kilobyte of head with each."""
+    load.load()
+    build = Build.objects.get(name="Petrel 1498")
+    client = client_for(Membership.objects.get(workshop=build.workshop, role="builder"))
+    page = client.get(address(build, "")).content
+    wanted = set(re.findall(r'(?:href|src)="/static/([^"]+\.(?:css|js|svg))"', page.decode()))
+    assert {"css/site.css", "vendor/htmx.min.js", "js/drafts.js"} <= wanted
+    bodies = [page, client.get("/glossary/terms.json").content]
+    for name in sorted(wanted):
+        file = Path(finders.find(name) or "")
+        body = file.read_bytes()
+        bodies.append(body)
+        bodies += [(file.parent / told).read_bytes() for told in re.findall(r'url\("?([^")]+\.woff2)', body.decode())]
+    assert len(bodies) > len(wanted) + 4  # the four weights of the type
+    assert sum(min(len(gzip.compress(body, 6)), len(body)) + 250 for body in bodies) < 120_000
