@@ -33,7 +33,7 @@ def on_the_phone(page: Page) -> None:
 def test_fuel_breathing_and_advice(page: Page, site: str, troubles: list[str]) -> None:
     to_station(page, site, "Goal")
     expect(page.get_by_text("Petrol of 98 octane: not proven.")).to_be_visible()
-    page.get_by_label("Fuel it shall run on").select_option("E85")
+    page.get_by_label("Fuel it runs on").select_option("E85")
     expect(page.get_by_text("E85 of 98 octane", exact=False)).to_be_visible()
     assert violations(page) == []
     on_the_phone(page)

@@ -231,7 +231,7 @@ def test_a_degree_wheel_log_is_kept_with_its_cam(page: Page, site: str, troubles
     page.get_by_role("link", name="how A is known").click()
     page.get_by_label("or a CSV file").set_input_files(log)
     assert violations(page) == []
-    page.locator("form", has=page.get_by_label("or a CSV file")).get_by_role("button", name="Fit and keep as measured").click()
+    page.locator("form", has=page.get_by_label("or a CSV file")).get_by_role("button", name="Fit and save as measured").click()
     expect(page.get_by_text("wheel, good: 231 readings, 1 left out")).to_be_visible()
     assert abs(float(page.get_by_label("Full lift", exact=False).first.input_value()) - 9.6) < 0.03
     assert violations(page) == []
@@ -267,7 +267,7 @@ def test_cams_by_the_keyboard_and_the_simulated_wheel(page: Page, site: str, tro
     page.get_by_role("button", name="Turn another simulated wheel").click()
     expect(page.get_by_text("pass complete")).to_be_visible(timeout=30_000)
     assert violations(page) == []
-    page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
+    page.locator("#wheel").get_by_role("button", name="Fit and save as measured").click()
     expect(page.get_by_text(re.compile("wheel, good: .* left out"))).to_be_visible()
     with page.expect_download() as held:
         page.get_by_role("link", name="Outline, DXF").click()

@@ -163,10 +163,10 @@ def test_history_stops_and_a_file_in(page: Page, site: str, troubles: list[str])
     text = "valve,goes,does not go,shim\nEX 1 left,0.20,0.22,2.5\nIN 1 left,0.12,0.14,2.5\n"
     page.get_by_label("File").set_input_files({"name": "sheet.csv", "mimeType": "text/csv", "buffer": text.encode()})
     page.get_by_role("button", name="Look at it").click()
-    expect(page.get_by_text("will be kept").first).to_be_visible()
+    expect(page.get_by_text("will be saved").first).to_be_visible()
     assert violations(page) == []
     page.get_by_role("button", name="Save 2 readings").click()
-    expect(page.get_by_text("2 readings kept", exact=False)).to_be_visible()
+    expect(page.get_by_text("2 readings saved", exact=False)).to_be_visible()
 
 
 def test_one_valve_at_a_time_with_the_thumb(page: Page, site: str, troubles: list[str]) -> None:

@@ -59,7 +59,7 @@ def test_what_is_due_is_done(page: Page, site: str, troubles: list[str]) -> None
     assert violations(page) == []
     on_the_phone(page)
     page.get_by_role("link", name="What a use takes", exact=True).click()
-    expect(page.get_by_text("never told as hours of life", exact=False)).to_be_visible()
+    expect(page.get_by_text("never given as hours of life", exact=False)).to_be_visible()
     page.get_by_label("Hours", exact=True).fill("many")
     page.get_by_role("button", name="Count").click()
     expect(page.get_by_role("alert")).to_contain_text("Write hours")

@@ -56,7 +56,7 @@ def test_a_gap_is_read_and_settles(page: Page, site: str) -> None:
     expect(page.get_by_role("alert")).to_contain_text("is not a length")
     page.get_by_label("Reading,", exact=False).fill("1.72")
     page.get_by_role("button", name="Save these readings").click()
-    expect(page.get_by_role("button", name="take back IN 1 left", exact=False)).to_be_visible()
+    expect(page.get_by_role("button", name="remove IN 1 left", exact=False)).to_be_visible()
     page.get_by_role("link", name="Every gap").click()
     expect(page.locator(".gaptable")).to_contain_text("clay, IN 1 left")
 

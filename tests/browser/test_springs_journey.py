@@ -53,14 +53,14 @@ def test_what_was_seen_anchors_the_next_springs(page: Page, site: str, troubles:
 
 def test_springs_are_pressed_and_valves_stand(page: Page, site: str, troubles: list[str]) -> None:
     _springs(page, site)
-    page.get_by_role("link", name="tester, wire, strength").first.click()
+    page.get_by_role("link", name="open this spring: tester log, wire, life").first.click()
     assert violations(page) == []
     page.get_by_label("Readings, typed or pasted", exact=False).fill("37.2 176\n33.2 330\n28.2 523\n")
-    page.get_by_role("button", name="Fit and keep as measured").click()
+    page.get_by_role("button", name="Fit and save as measured").click()
     expect(page.get_by_text("the middle of the set gives", exact=False)).to_be_visible()
     practise(page)
     page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
-    page.get_by_role("link", name="tester, wire, strength").first.click()
+    page.get_by_role("link", name="open this spring: tester log, wire, life").first.click()
     page.get_by_role("button", name="Press a set on the simulated tester").click()
     expect(page.get_by_text("the tester is pressing", exact=False)).to_be_visible()
     page.get_by_role("button", name="Stop the tester").click()
@@ -99,15 +99,15 @@ def test_what_stands_in_any_form_comes_back_after_signing_in_again(page: Page, s
     expect(page.get_by_text("soft wall on the lake").first).to_be_visible(timeout=_SLOW)  # sent by itself once its writer was back
     assert Observation.objects.filter(note="soft wall on the lake").count() == 1
     page.locator("#rail").get_by_role("link", name=re.compile("Springs")).click()
-    page.get_by_role("link", name="tester, wire, strength").first.click()
+    page.get_by_role("link", name="open this spring: tester log, wire, life").first.click()
     rows = "37.2 178\n33.2 330\n28.2 521"
     page.wait_for_load_state("networkidle")
     page.context.clear_cookies(name="sessionid")
     page.locator("#log-text").fill(rows)
-    page.get_by_role("button", name="Fit and keep as measured").click()
+    page.get_by_role("button", name="Fit and save as measured").click()
     _back_in(page)
     expect(page.locator("#log-text")).to_have_value(rows)
-    page.get_by_role("button", name="Fit and keep as measured").click()
+    page.get_by_role("button", name="Fit and save as measured").click()
     expect(page.get_by_text("the middle of the set gives", exact=False)).to_be_visible(timeout=_SLOW)
     expect(page.locator("#log-text")).to_have_value("")
 

@@ -81,7 +81,7 @@ def test_a_gauge_is_held_against_the_cranking_it_was_read_at(petrel: Build, clie
     assert row.pk != usual.pk
     assert row.middle < usual.middle
     assert row.result == pytest.approx(9.8e5)
-    assert "as told" in row.rests_on
+    assert "as entered" in row.rests_on
 
 
 def test_promises_of_shims_are_scored_beside_the_rest(petrel: Build, builder: Membership, client: Client) -> None:

@@ -42,7 +42,7 @@ def test_fuel_told_changes_what_it_bears(petrel: Build, client: Client) -> None:
     assert "Petrol of 98 octane" in before.bears_headline
     assert client.post(where, fact("fuel", "methanol")).status_code == 200
     after = client.get(where).context["page"]
-    assert after.bears_headline == "Methanol of 98 octane bears this."
+    assert after.bears_headline == "Methanol of 98 octane is enough."
     assert any("2.3 times the fuel" in said for said in after.bears_words)
     assert "burns without a visible flame" in client.get(where).content.decode()
     assert fresh(petrel).facts["fuel"] == "methanol"

@@ -42,7 +42,7 @@ def test_a_screw_is_told_in_degrees(owner: Membership) -> None:
     page = read(owner, build, "IN 1", "0.04", "0.06")
     assert "turn 36° out" in page
     assert "it creeps" in page
-    assert "shim that is in" not in page
+    assert "fitted shim" not in page
     assert "screws set and locked" in page
     assert "turn 36° in" in read(owner, build, "EX 1", "0.19", "0.21")
     sheet = client_for(owner).get(address(build, "sheet/")).content.decode()

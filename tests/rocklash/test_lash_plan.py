@@ -402,7 +402,7 @@ def test_a_strange_csv_is_mapped_by_hand_and_slips_are_named(petrel: Build, buil
     rows = page.context["page"].rows
     assert [bool(row.wrong) for row in rows] == [False, True, True, True]
     assert "no valve of this engine" in rows[1].wrong
-    assert "stands twice" in rows[2].wrong
+    assert "in the file twice" in rows[2].wrong
     assert "is not a length" in rows[3].wrong
     assert page.context["page"].mapping["shim"] == 2
     refused = client.post(where, {"text": text, "act": "keep", "shim": "2"})

@@ -292,4 +292,4 @@ def test_a_kept_log_is_a_use(petrel: Build, client: Client) -> None:
     assert "1 holes" in kept.note
     again = client.post(address(petrel, "logbook/"), {"act": "run"} | sent)
     assert again.status_code == 422
-    assert "kept already" in again.content.decode()
+    assert "saved already" in again.content.decode()

@@ -79,5 +79,5 @@ def test_the_sheet_is_enough_at_the_bench(builder: Membership, told: Build) -> N
 
 def test_no_torque_is_invented(builder: Membership, petrel: Build) -> None:
     html = client_for(builder).get(address(petrel, "sheet/")).content.decode()
-    assert "by the manual: none was told" in html
+    assert "by the manual: none was entered" in html
     assert "N m" not in html

@@ -354,7 +354,7 @@ def test_a_block_of_known_size_tells_the_zero(petrel: Build, client: Client) -> 
     assert "0.0050 mm too much" in told
     assert "0.0024 mm" in told
     assert "least" in told_of("2.5", "2.504")
-    assert "nought" in told_of("2.5", "2.500 2.501 2.499")
+    assert "zero" in told_of("2.5", "2.500 2.501 2.499")
     assert told_of("big", "2.504")
     assert told_of("", "") == ""
     assert "Node" not in client.get(where).content.decode()

@@ -49,7 +49,7 @@ def test_the_sheet_that_is_pasted_is_shown_and_then_kept(builder: Membership, pe
     assert "Save 3 readings" in page.replace("\n", " ")
     assert not Reading.objects.exists()
     fields = {"act": "keep", "text": text, "valve": "0", "goes": "1", "stops": "2", "shim": "3"}
-    assert "3 readings kept" in client.post(where, fields).content.decode()
+    assert "3 readings saved" in client.post(where, fields).content.decode()
     assert [reading.goes for reading in Reading.objects.all()] == [pytest.approx(0.20e-3)] * 3
     assert client.post(where, {"act": "look", "text": ""}).status_code == 422
 

@@ -82,7 +82,7 @@ def test_out_as_csv_and_xlsx_and_in_again_changes_nothing(builder: Membership) -
     assert book.active is not None
     assert book.active.max_row == 3
     answer = _bring(builder, csv, update="on")
-    assert "stands on the shelf already" in answer.content.decode()
+    assert "is on the shelf already" in answer.content.decode()
     assert list(Part.objects.filter(workshop=builder.workshop).values()) == before
 
 

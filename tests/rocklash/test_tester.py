@@ -44,7 +44,7 @@ def test_a_typed_log_becomes_measured_figures_and_calls_the_weak_one_out(builder
     kept = SpringLog.objects.get()
     assert (kept.readings, kept.used, kept.leans) == (9, True, {"2": pytest.approx(2.4e-3)})
     assert JournalEntry.objects.filter(verb="spring tester").exists()
-    assert "tester, wire, strength" in client.get(address(petrel, "springs/") + "?side=exhaust").content.decode()
+    assert "open this spring: tester log, wire, life" in client.get(address(petrel, "springs/") + "?side=exhaust").content.decode()
 
 
 def test_used_springs_are_told_against_their_new_ones(builder: Membership, petrel: Build, outer: Part) -> None:

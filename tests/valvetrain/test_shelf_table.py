@@ -50,7 +50,7 @@ def test_a_table_is_read_in_its_own_units() -> None:
         ("name,kind,rate\n,spring,30\n", "Row 2, name: a part needs one"),
         ("name,kind,rate\nA,spring,3000\n", "Row 2, rate: Rate: 3000.0 N/mm cannot be"),
         ("name,kind,rate\nA,spring,stiff\n", "Row 2, rate:"),
-        ("name,kind,rate\nA,spring,30\nA,spring,31\n", "Row 3, name: “A” stands in row 2 already"),
+        ("name,kind,rate\nA,spring,30\nA,spring,31\n", "Row 3, name: “A” is in row 2 already"),
         ("name,kind,rate\nA,guide,30\n", "Row 2, rate: a guide has no such figure"),
         ("name,kind,price\nA,guide,cheap\n", "Row 2, price: “cheap” is no price"),
         ("name,kind,pack\nA,seal,0\n", "Row 2, pack: 0 cannot be; it is a whole number from 1"),

@@ -170,7 +170,7 @@ def spring_seasons(meter: Meter, parts: list[PartHours], logs: Iterable[SpringLo
 def _season(row: PartHours, meter: Meter, new: SpringLog | None, used: list[SpringLog]) -> SpringSeason:
     empty = SpringSeason(side=row.side, part=row.part, new=None, tests=(), life=None)
     if new is None:
-        return _told(empty, "No log of it new: losses are told against that.")
+        return _told(empty, "No log of it new: losses are given against that.")
     fresh = fits_of_text(new.text, UnitSystem(new.system))[0]
     heights = [fresh.height, *(fit.height for log in used for fit in fits_of_text(log.text, UnitSystem(log.system)))]
     height = min(heights)

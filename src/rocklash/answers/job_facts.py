@@ -11,6 +11,7 @@ from valvetrain.parts.catalogue import FIGURES, Owner
 from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show
+from valvetrain.wording.inputs import basis_words
 
 TORQUES = ("torque_cam_cap", "torque_cam_sprocket", "torque_tensioner", "torque_lock_nut", "torque_cover", "torque_head")
 _PAPERS = ("service_interval",)
@@ -62,7 +63,7 @@ def _timing(answer: BuildResult, build: Build, system: UnitSystem) -> list[tuple
     for side in (Side.INTAKE, Side.EXHAUST):
         centre = sides[side].parts[Owner.CAM]["lobe_centre"]
         where = "after" if side is Side.INTAKE else "before"
-        known = ", an estimate" if centre.basis is Basis.ESTIMATE else f", {centre.basis.value}"
+        known = ", an estimate" if centre.basis is Basis.ESTIMATE else f", {basis_words(centre.basis)}"
         found.append((f"{side.value.capitalize()} lobe centre", f"{math.degrees(centre.value):.1f}° {where} overlap TDC{known}"))
     pins = build.engine.figures.get("chain_pins")
     if pins:

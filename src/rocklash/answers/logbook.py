@@ -98,7 +98,7 @@ def log_of(build: Build, number: int) -> tuple[NDArray[np.float64], NDArray[np.f
     test = next((each for each in logs_of(build) if each.pk == number), None)
     file = file_of(test) if test else None
     if file is None:
-        raise BuildFileError("This run told no time and engine speed: bring a log with both on Proof, Runs.")
+        raise BuildFileError("This run holds no time and engine speed: bring a log with both on Proof, Runs.")
     wanted = {key: place for key, place in file.columns.items() if key in ("time", "rpm")}
     table = run_table.read(unpacked(file), wanted, file.units)
     return table.columns["time"], table.columns["rpm"]

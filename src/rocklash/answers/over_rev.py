@@ -16,7 +16,7 @@ _NEEDED = {"front_teeth": "the front sprocket", "rear_teeth": "the rear sprocket
 
 
 def reached_of(answer: BuildResult, case: OverRevCase) -> ReachedSpeed:
-    """How far it went. Raises ContradictionError for gears that slow the engine, and where the driveline is not told."""
+    """How far it went. Raises ContradictionError for gears that slow the engine, and where the driveline is not known."""
     if case.peak is not None:
         return reached_by_log(case.peak)
     if case.road is not None and case.gear_to is not None:

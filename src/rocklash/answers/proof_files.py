@@ -110,7 +110,7 @@ def run_in(
     keep = speed > 5.0
     if keep.sum() < 8:
         raise BuildFileError(
-            "Fewer than eight rows have the engine turning. Is the right column told to be the engine speed, and its unit right?"
+            "Fewer than eight rows have the engine turning. Is the right column chosen as the engine speed, and its unit right?"
         )
     curve = dyno.binned(dyno.Run(name="this run", speed=speed[keep], power=power[keep]))
     noise = curve.noise if by_power else np.maximum(curve.noise, road.doubt_of_run(both_ways=False) * curve.power)

@@ -87,7 +87,7 @@ _DOES = "look at it: rust, scratches, load and height; renew it before it runs l
 
 
 def _why(whose: str, ran: float, *, peening_told: bool) -> str:
-    peened = "" if peening_told else "; whether it is peened is not told, the band holds both"
+    peened = "" if peening_told else "; whether it is peened is not known, the band holds both"
     return f"turns of stress in {ran:.1f} h of {whose}, summed after Miner; wire scatters eightfold each way{peened}"
 
 

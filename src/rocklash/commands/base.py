@@ -95,7 +95,7 @@ class Command:
     locks_build: ClassVar[bool] = True
     locks_shop: ClassVar[bool] = False
     light: ClassVar[bool] = False
-    nothing: ClassVar[str] = "Nothing was kept."
+    nothing: ClassVar[str] = "Nothing was saved."
     taken_back: ClassVar[str] = ""
     form: ClassVar[type[BenchForm] | None] = None
 

@@ -80,7 +80,7 @@ class KeepFigure(Command):
         before = shown(stored, key, owner, self.system)
         if self.text("seen") != fingerprint(stored, key):
             raise Refused(
-                f"Meanwhile this became {before}. Yours is kept in the field: press Enter to use it, or reload the page to take theirs.",
+                f"Meanwhile this became {before}. Yours is still in the field: press Enter to use it, or reload the page to take theirs.",
                 conflict=True,
             )
         if text:

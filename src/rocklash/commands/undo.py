@@ -24,7 +24,7 @@ class Undo(Command):
         """Refused where somebody changed it again since; what it would contradict is not put back either."""
         entry = undoable(self.member, self.subject)
         if entry is None or str(entry.pk) != self.text("entry"):
-            raise Refused("There is nothing of yours to undo here any more: look at what stands now.", conflict=True)
+            raise Refused("There is nothing of yours to undo here any more: look at what is there now.", conflict=True)
         try:
             self.ledger.undo(entry.data)
         except ChangedSinceError as error:

@@ -120,7 +120,7 @@ def _load_machine_shop(shop: Workshop, member: Membership) -> None:
     """A visit to the machine shop that came back: one valve's seat is not as asked."""
     build, now = Build.objects.get(workshop=shop, name="Petrel 1498"), timezone.now()
     order = ShopOrder.objects.create(
-        build=build, shop="Marram Heads", works=["clean", "guides_hone", "seats_cut"], note="Exhaust side only. Number nothing anew.", by=member.user,
+        build=build, shop="Marram Heads", works=["clean", "guides_hone", "seats_cut"], note="Exhaust side only. Renumber nothing.", by=member.user,
         sent_at=now - timedelta(days=9), back_at=now - timedelta(days=1),
     )  # fmt: skip
     places = {place.name: place for place in build.engine.positions.all()}

@@ -9,8 +9,10 @@ from valvetrain.parts.catalogue import FIGURES, FigureKind, Owner
 from valvetrain.parts.figure import Basis, Figure, FigureMap
 from valvetrain.quantities import plain
 from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
+from valvetrain.wording.inputs import basis_words
 
-BASES = ((Basis.MEASURED.value, "measured"), (Basis.MAKER.value, "maker's"), (Basis.CARD.value, "card"), (Basis.ESTIMATE.value, "estimate"))
+BASES = tuple((basis.value, basis_words(basis)) for basis in (Basis.MEASURED, Basis.MAKER, Basis.CARD, Basis.ESTIMATE))
+_BY_A_FACTOR = frozenset({"train_stiffness", "clash"})
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,7 +46,20 @@ def _other(value: float, kind: QuantityKind, system: UnitSystem) -> str:
     other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
     if unit_symbol(kind, other) == unit_symbol(kind, system):
         return ""
-    return f"{show(value, kind, other)} {unit_symbol(kind, other)}"
+    return f"{_round(show(value, kind, other))} {unit_symbol(kind, other)}"
+
+
+def _round(text: str) -> str:
+    """A figure of thousands without the decimals that nobody knows, grouped."""
+    bare = text.replace(",", "").replace("\N{MINUS SIGN}", "-")
+    return f"{float(bare):,.0f}".replace("-", "\N{MINUS SIGN}") if abs(float(bare)) >= 10_000 else text
+
+
+def _give_or_take(value: float, spread: float, row: FigureKind, system: UnitSystem, *, guessed: bool) -> str:
+    """The spread; guesses of stiffness that leave as much open as they are themselves are drawn by a factor (`studies/motion/case.py`)."""
+    if guessed and row.key in _BY_A_FACTOR and spread >= 0.95 * abs(value):
+        return "half to double"
+    return f"±{_round(show(spread, row.kind, system, difference=True))}"
 
 
 def _source(row: FigureKind, completed: Figure | None) -> str:
@@ -57,7 +72,7 @@ def _source(row: FigureKind, completed: Figure | None) -> str:
         return "none"
     if row.owner is Owner.GOAL and row.key not in ("back_pressure", "pulse_factor"):
         return "taken until typed"
-    return "estimate" if completed.basis is Basis.ESTIMATE else completed.basis.value
+    return basis_words(completed.basis)
 
 
 def _of_the_manual(row: FigureKind) -> bool:
@@ -79,10 +94,10 @@ def field_view(
         hint="; ".join(each for each in (row.hint, row.counts if kept else "") if each),
         unit=unit_symbol(row.kind, system),
         value=failed.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
-        ghost=show(value, row.kind, system) if value is not None and not kept else "",
+        ghost=_round(show(value, row.kind, system)) if value is not None and not kept else "",
         other=_other(value, row.kind, system) if value is not None else "",
         basis=(failed.basis if failed else kept["basis"] if kept else Basis.MAKER.value if _of_the_manual(row) else Basis.MEASURED.value),
-        spread=f"±{show(spread, row.kind, system, difference=True)}" if value is not None and spread else "",
+        spread=_give_or_take(value, spread, row, system, guessed=not kept) if value is not None and spread else "",
         seen=fingerprint(stored, row.key),
         known=kept is not None,
         exact=row.card_spread == 0.0 and row.measured_spread == 0.0,

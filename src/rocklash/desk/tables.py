@@ -1,4 +1,4 @@
-"""Tables that come in: read, their columns proposed and put right by the person, shown before anything is kept."""
+"""Tables that come in: read, their columns proposed and put right by the person, shown before anything is saved."""
 
 import csv
 import io

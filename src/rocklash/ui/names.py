@@ -17,7 +17,7 @@ def trouble_of(name: str, *, of_person: bool = True) -> str:
     if not name:
         return "Write a name."
     if any(unicodedata.category(sign)[0] == "C" for sign in name):
-        return "This name holds signs that nobody can see. Type it anew."
+        return "This name holds signs that nobody can see. Type it again."
     if of_person and not any(sign.isalnum() for sign in name):
         return "A name has at least one letter."
     scripts = {unicodedata.name(sign, "? ?").split()[0] for sign in name if sign.isalpha()}

@@ -88,6 +88,6 @@ def broken(request: HttpRequest) -> HttpResponse:
     if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError)):
         return without_database(request)
     sentence = (
-        "This is a fault of the site, not yours. Nothing was kept of what you sent; it is still in the form. Go back and try once more."
+        "This is a fault of the site, not yours. Nothing of what you sent was saved; it is still in the form. Go back and try once more."
     )
     return _page(request, "Something broke", sentence, 500)

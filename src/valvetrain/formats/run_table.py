@@ -157,14 +157,14 @@ def _asked(columns: Mapping[str, int], needed: tuple[str, ...], width: int) -> N
     """Refuses a mapping that cannot be."""
     for key in needed:
         if key not in columns:
-            raise BuildFileError(f"No column is told to be the {WORDS[key]}. Say which one it is.")
+            raise BuildFileError(f"No column is set as the {WORDS[key]}. Say which one it is.")
     for key, place in columns.items():
         if key not in UNITS:
             raise BuildFileError(f"“{key}” is no column that is read.")
         if not 0 <= place < width:
-            raise BuildFileError(f"The {WORDS[key]} is told to stand in column {place + 1}; the file has {width}.")
+            raise BuildFileError(f"The {WORDS[key]} is set to stand in column {place + 1}; the file has {width}.")
     if len(set(columns.values())) < len(columns):
-        raise BuildFileError("One column is told to be two things at once.")
+        raise BuildFileError("One column is set as two things at once.")
 
 
 def _values(

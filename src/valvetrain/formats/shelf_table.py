@@ -155,7 +155,7 @@ def cells_of(raw: bytes) -> list[tuple[int, list[str]]]:
             if any(texts):
                 rows.append((number, texts))
     except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError, IndexError) as error:
-        raise BuildFileError("This workbook cannot be read. Save it anew as XLSX, or as CSV.") from error
+        raise BuildFileError("This workbook cannot be read. Save it again as XLSX, or as CSV.") from error
     if not rows:
         raise BuildFileError("The first sheet is empty: a line of headings and a line for each part.")
     long = next((number for number, row in rows if any(len(cell) > 2 * LONGEST_CELL for cell in row)), None)
@@ -186,7 +186,7 @@ def read_shelf(
             continue
         before = seen.setdefault((row.kind, row.name.lower()), line)
         if before != line:
-            troubles.append(f"Row {line}, name: “{row.name}” stands in row {before} already. Each part once, with how many there are.")
+            troubles.append(f"Row {line}, name: “{row.name}” is in row {before} already. Each part once, with how many there are.")
             continue
         parts.append(row)
     return ShelfTable(columns=columns, rows=tuple(parts), troubles=tuple(troubles))

@@ -17,31 +17,31 @@ FIGURES: dict[tuple[Owner, str], FigureKind] = {
     for row in (*(replace(row, counts=COUNTS.get(row.key, "")) for row in figure_rows()), *fitting_rows(), *head_rows())
 }
 _FACES = {"flat": "flat face", "domed": "domed face", "roller": "roller", "pad": "pad"}
-_GROOVES = {"": "not told", "square": "one square groove", "round": "one round groove", "three": "three round grooves"}
+_GROOVES = {"": "not known", "square": "one square groove", "round": "one round groove", "three": "three round grooves"}
 _FEEDS = {
-    "": "not told", "none": "none", "hole": "one hole, keyed followers", "groove": "a groove all round, turning followers",
+    "": "not known", "none": "none", "hole": "one hole, keyed followers", "groove": "a groove all round, turning followers",
     "second": "a second one, switched",
 }  # fmt: skip
 _DRIVES = {
-    "": "not told",
+    "": "not known",
     "bolted": "bolted sprocket",
     "pressed": "pressed gear",
     "phaser": "phaser",
     "one_piece": "one piece with the sprocket",
 }
-_CAM_METALS = {"": "not told", "chilled": "chilled iron", "steel": "hardened steel", "billet": "nitrided steel"}
-_FACE_METALS = {"": "not told", "hardened": "hardened steel", "coated": "coated steel", "iron": "chilled iron", "roller": "a roller"}
+_CAM_METALS = {"": "not known", "chilled": "chilled iron", "steel": "hardened steel", "billet": "nitrided steel"}
+_FACE_METALS = {"": "not known", "hardened": "hardened steel", "coated": "coated steel", "iron": "chilled iron", "roller": "a roller"}
 _SEAT_METALS = {
-    "": "not told",
+    "": "not known",
     "sintered": "sintered iron",
     "iron": "alloyed iron",
     "bronze": "nickel-bronze",
     "copper": "copper alloy, soft",
 }
-_GUIDE_METALS = {"": "not told", "iron": "cast iron", "bronze": "bronze", "sintered": "sintered"}
+_GUIDE_METALS = {"": "not known", "iron": "cast iron", "bronze": "bronze", "sintered": "sintered"}
 FUELS = ("petrol", "petrol with ethanol", "E85", "methanol", "gas")
 _TREATED = {
-    "": "not told",
+    "": "not known",
     "none": "no treatment",
     "peened": "shot-peened",
     "cold": "deep-cold treated",
@@ -54,13 +54,13 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
         FactKind(
             Owner.CAM,
             "stated_at",
-            "Lifts are told at",
+            "Lifts are given at",
             {"valve": "the valve", "follower": "the lobe (follower motion)", "radius": "the bare lobe (radius)"},
         ),
         FactKind(
             Owner.CAM,
             "stated_clearance",
-            "Lifts and heights are told",
+            "Lifts and heights are given",
             {"before": "before clearance", "after": "with the clearance taken off"},
         ),
         FactKind(Owner.CAM, "ground_for", "Ground for", {"": "unknown"} | _FACES),
@@ -74,19 +74,19 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             "Wire of",
             {"": "chrome-silicon", **{wire.value: wire.value for wire in Wire if wire is not Wire.CHROME_SILICON}},
         ),
-        FactKind(Owner.SPRING, "peened", "Shot-peened", {"": "not told", "yes": "yes", "no": "no"}),
+        FactKind(Owner.SPRING, "peened", "Shot-peened", {"": "not known", "yes": "yes", "no": "no"}),
         FactKind(
             Owner.SPRING,
             "nested",
             "Inside the outer",
-            {"": "not told", "free": "free", "interference": "press fit", "damper": "flat damper"},
+            {"": "not known", "free": "free", "interference": "press fit", "damper": "flat damper"},
         ),
-        FactKind(Owner.SPRING, "state", "State", {"": "not told", "new": "new", "used": "used"}),
+        FactKind(Owner.SPRING, "state", "State", {"": "not known", "new": "new", "used": "used"}),
         FactKind(
             Owner.VALVE,
             "material",
             "Valve of",
-            {"": "not told"} | {name: name for name in ("valve steel", "austenitic 21-4N", "nickel alloy", "titanium 6-4")},
+            {"": "not known"} | {name: name for name in ("valve steel", "austenitic 21-4N", "nickel alloy", "titanium 6-4")},
         ),
         *(
             FactKind(
@@ -121,7 +121,7 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             "machine",
             "It drives",
             {
-                "": "not told",
+                "": "not known",
                 "gearbox": "a wheel, through a gearbox",
                 "single": "a wheel, single speed with a clutch",
                 "water": "a screw or impeller",
@@ -132,18 +132,18 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             Owner.ENGINE,
             "fuel",
             "Fuel",
-            {"": "not told"} | {name: name for name in FUELS},
+            {"": "not known"} | {name: name for name in FUELS},
         ),
-        FactKind(Owner.GOAL, "fuel", "Fuel it shall run on", {"": "what it was made for"} | {name: name for name in FUELS}),
+        FactKind(Owner.GOAL, "fuel", "Fuel it runs on", {"": "what it was made for"} | {name: name for name in FUELS}),
         FactKind(
             Owner.GOAL,
             "air",
             "Air it draws comes",
-            {"": "not told", "clean": "through a kept filter", "dusty": "out of dust or sand", "open": "without a filter"},
+            {"": "not known", "clean": "through a kept filter", "dusty": "out of dust or sand", "open": "without a filter"},
         ),
-        FactKind(Owner.GOAL, "squish", "Squish band", {"": "not told", "kept": "kept in full", "opened": "opened"}),
+        FactKind(Owner.GOAL, "squish", "Squish band", {"": "not known", "kept": "kept in full", "opened": "opened"}),
         FactKind(Owner.ENGINE, "head_metal", "Head of", {"": "aluminium", "iron": "cast iron"}),
-        FactKind(Owner.ENGINE, "cooling", "Cooled by", {"": "not told", "water": "water", "air": "air"}),
+        FactKind(Owner.ENGINE, "cooling", "Cooled by", {"": "not known", "water": "water", "air": "air"}),
         *(FactKind(Owner.ENGINE, f"seats_{side}", f"{side.capitalize()} seats of", _SEAT_METALS) for side in _BOTH),
         *(FactKind(Owner.ENGINE, f"guides_{side}", f"{side.capitalize()} guides of", _GUIDE_METALS) for side in _BOTH),
         *(
@@ -151,7 +151,7 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
                 Owner.ENGINE,
                 f"seat_cut_{side}",
                 f"{side.capitalize()} seats cut with",
-                {"": "not told", "one": "one angle", "three": "three angles", "radius": "a full radius"},
+                {"": "not known", "one": "one angle", "three": "three angles", "radius": "a full radius"},
             )
             for side in _BOTH
         ),
@@ -159,40 +159,40 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
             Owner.ENGINE,
             "seals",
             "Stem seals of",
-            {"": "not told", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"},
+            {"": "not known", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"},
         ),
         FactKind(
             Owner.VALVE,
             "stem",
             "Stem",
-            {"": "not told", "plain": "plain", "thin": "thinned under the head", "hollow": "hollow", "sodium": "hollow, sodium in it"},
+            {"": "not known", "plain": "plain", "thin": "thinned under the head", "hollow": "hollow", "sodium": "hollow, sodium in it"},
         ),
-        FactKind(Owner.VALVE, "back", "Back of the head", {"": "not told", "flat": "flat", "tulip": "tulip"}),
-        FactKind(Owner.VALVE, "back_cut", "Back cut above the seat", {"": "not told", "no": "none", "yes": "back-cut"}),
-        FactKind(Owner.VALVE, "coat", "Face and stem", {"": "not told", "none": "bare", "nitrided": "nitrided", "coated": "coated"}),
-        FactKind(Owner.VALVE, "origin", "Made by", {"": "not told", "maker": "the engine's maker", "other": "another"}),
-        FactKind(Owner.SPRING, "coat", "Surface", {"": "not told", "bare": "bare", "coated": "coated"}),
-        FactKind(Owner.SPRING, "cold", "Deep-cold treated", {"": "not told", "no": "no", "yes": "yes"}),
+        FactKind(Owner.VALVE, "back", "Back of the head", {"": "not known", "flat": "flat", "tulip": "tulip"}),
+        FactKind(Owner.VALVE, "back_cut", "Back cut above the seat", {"": "not known", "no": "none", "yes": "back-cut"}),
+        FactKind(Owner.VALVE, "coat", "Face and stem", {"": "not known", "none": "bare", "nitrided": "nitrided", "coated": "coated"}),
+        FactKind(Owner.VALVE, "origin", "Made by", {"": "not known", "maker": "the engine's maker", "other": "another"}),
+        FactKind(Owner.SPRING, "coat", "Surface", {"": "not known", "bare": "bare", "coated": "coated"}),
+        FactKind(Owner.SPRING, "cold", "Deep-cold treated", {"": "not known", "no": "no", "yes": "yes"}),
         *(FactKind(owner, "treated", "Treatment", _TREATED) for owner in (Owner.RETAINER, Owner.CAM, Owner.FOLLOWER, Owner.VALVE)),
         FactKind(
-            Owner.FOLLOWER, "inside", "Inside it", {"": "not told", "plain": "nothing moves", "switching": "a mechanism that switches"}
+            Owner.FOLLOWER, "inside", "Inside it", {"": "not known", "plain": "nothing moves", "switching": "a mechanism that switches"}
         ),
-        FactKind(Owner.KEEPERS, "made_of", "Keepers of", {"": "not told", "steel": "steel", "titanium": "titanium"}),
+        FactKind(Owner.KEEPERS, "made_of", "Keepers of", {"": "not known", "steel": "steel", "titanium": "titanium"}),
         FactKind(Owner.RETAINER, "held_by", "Held by", {"": "keepers", "keyhole": "its keyhole, no keepers"}),
         FactKind(Owner.ENGINE, "rods", "Rods of", {"": "steel", "aluminium": "aluminium", "titanium": "titanium"}),
-        FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not told"} | _FACES),
+        FactKind(Owner.FOLLOWER, "contact", "Rides with a", {"": "not known"} | _FACES),
         FactKind(Owner.VALVE, "groove", "Keeper groove", _GROOVES),
         FactKind(Owner.KEEPERS, "groove", "Made for", _GROOVES),
-        FactKind(Owner.VALVE, "tip", "Tip", {"": "not told", "hardened": "hardened", "soft": "soft, wants a cap"}),
-        FactKind(Owner.SPRING, "hand", "Wound", {"": "not told", "left": "left", "right": "right"}),
+        FactKind(Owner.VALVE, "tip", "Tip", {"": "not known", "hardened": "hardened", "soft": "soft, wants a cap"}),
+        FactKind(Owner.SPRING, "hand", "Wound", {"": "not known", "left": "left", "right": "right"}),
         FactKind(
             Owner.RETAINER,
             "material",
             "Retainer of",
-            {"": "not told", "steel": "steel", "titanium": "titanium", "aluminium": "aluminium"},
+            {"": "not known", "steel": "steel", "titanium": "titanium", "aluminium": "aluminium"},
         ),
-        FactKind(Owner.FOLLOWER, "turns", "In its bore", {"": "not told", "turns": "turns", "keyed": "is keyed"}),
-        FactKind(Owner.CAM, "crown", "Lobes across", {"": "not told", "straight": "straight", "crowned": "crowned or tapered"}),
+        FactKind(Owner.FOLLOWER, "turns", "In its bore", {"": "not known", "turns": "turns", "keyed": "is keyed"}),
+        FactKind(Owner.CAM, "crown", "Lobes across", {"": "not known", "straight": "straight", "crowned": "crowned or tapered"}),
         FactKind(Owner.FOLLOWER, "feed", "Oil feed it wants", _FEEDS),
         FactKind(Owner.ENGINE, "oil_feed", "Oil feed to the followers", _FEEDS),
         FactKind(Owner.CAM, "drive", "Flange and journals", _DRIVES),
@@ -202,7 +202,7 @@ FACTS: dict[tuple[Owner, str], FactKind] = {
         FactKind(Owner.SEAT, "made_of", "Seat of", _SEAT_METALS),
         FactKind(Owner.GUIDE, "made_of", "Guide of", _GUIDE_METALS),
         FactKind(
-            Owner.SEAL, "made_of", "Seal of", {"": "not told", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"}
+            Owner.SEAL, "made_of", "Seal of", {"": "not known", "nitrile": "nitrile", "fluorocarbon": "fluorocarbon", "acrylic": "acrylic"}
         ),
     )
 }

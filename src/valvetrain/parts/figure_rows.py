@@ -158,7 +158,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
             floor=0.5,
             hint="0 is square to the bore",
         )
-        add(e, f"pocket_diameter_{side}", f"{name} pocket across", length, "mm", 10, 90, 0.01, 0.01)
+        add(e, f"pocket_diameter_{side}", f"{name} pocket diameter", length, "mm", 10, 90, 0.01, 0.01)
         add(
             e,
             f"pocket_offset_{side}",
@@ -281,8 +281,8 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     add(g, "road_speed", "Speed wished for", QuantityKind.ROAD, "km/h", 5, 500, 0.0, 0.0)
     add(g, "piston_speed_limit", "Piston speed, at most", QuantityKind.VELOCITY, "m/s", 8, 35, 0.0, 0.0)
     add(g, "interval", "Between checks", QuantityKind.DURATION, "h", 1, 5000, 0.0, 0.0)
-    add(c, "lift", "Full lift", length, "mm", 1, 25, 0.01, 0.003, hint="at the valve, before clearance, unless told otherwise above")
-    add(c, "height_1", "Duration stated at", length, "mm", 0.03, 8, 0.0, 0.0, hint="a lift, told as the full lift is")
+    add(c, "lift", "Full lift", length, "mm", 1, 25, 0.01, 0.003, hint="at the valve, before clearance, unless set otherwise above")
+    add(c, "height_1", "Duration stated at", length, "mm", 0.03, 8, 0.0, 0.0, hint="a lift, given as the full lift is")
     add(c, "duration_1", "Duration at that lift", QuantityKind.ANGLE, "deg", 100, 400, 0.008, 0.004, hint="crank degrees")
     add(c, "height_2", "A second height", length, "mm", 0.03, 8, 0.0, 0.0)
     add(c, "duration_2", "Duration at that lift, second", QuantityKind.ANGLE, "deg", 60, 400, 0.008, 0.004)
@@ -386,7 +386,7 @@ def figure_rows() -> tuple[FigureKind, ...]:  # noqa: PLR0915  (a table, one lin
     )
     add(f, "tip_height", "Stem tip above the retainer", length, "mm", -2, 20, 0.05, 0.03, floor=0.05, hint="with shim or cap, valve shut")
     add(f, "lobe_to_head", "Lobe nose to head", length, "mm", -2, 30, 0.05, 0.03, floor=0.05, hint="cam turned past, feeler or clay")
-    add(f, "spring_pocket", "Spring pocket across", length, "mm", 10, 70, 0.005, 0.003)
+    add(f, "spring_pocket", "Spring pocket diameter", length, "mm", 10, 70, 0.005, 0.003)
     add(f, "head_room", "Valve to cylinder head, shut", length, "mm", 1, 40, 0.03, 0.02, hint="side valves")
     add(f, "clearance", "Clearance set", length, "mm", 0, 1.5, 0.15, 0.1)
     add(f, "switch_speed", "Changes to the high lobe at", QuantityKind.SPEED, "rpm", 1000, 20000, 0.02, 0.01)

@@ -4,10 +4,10 @@ from valvetrain.parts.kinds import FigureKind, Owner
 from valvetrain.quantities import from_unit
 from valvetrain.units import QuantityKind
 
-_FUEL = "counts in what the fuel bears, on Goal"
-_FLOW = "counts in the areas that gas passes, on Goal"
-_SHOP = "counts on the sheet for seats and guides, on Job"
-_ADVICE = "counts in the advice on materials, on Choose"
+_FUEL = "used in what the fuel can take, on Goal"
+_FLOW = "used in the areas that gas passes, on Goal"
+_SHOP = "used on the sheet for seats and guides, on Job"
+_ADVICE = "used in the advice on materials, on Choose"
 
 Line = tuple[Owner, str, str, QuantityKind, str, float, float, float, float, str, str]
 
@@ -24,7 +24,7 @@ def _lines() -> tuple[Line, ...]:
         (g, "charge_temperature", "Charge at the intake port", QuantityKind.TEMPERATURE, "degC", -20, 250, 0.01, 0.01, "measured at full power", _FUEL),
         (g, "passes", "Passes between refreshes", number, "", 1, 2000, 0.0, 0.0, "drag and pulling", _ADVICE),
         (g, "season_hours", "Running hours in a season", QuantityKind.DURATION, "h", 1, 3000, 0.0, 0.0, "", _ADVICE),
-        (f, "seat_angle", "Seat angle", angle, "deg", 25, 60, 0.01, 0.005, "from the plane of the head; 45 where nobody told", _FLOW),
+        (f, "seat_angle", "Seat angle", angle, "deg", 25, 60, 0.01, 0.005, "from the plane of the head; 45 where not known", _FLOW),
         (f, "throat", "Throat under the seat", length, "mm", 8, 78, 0.005, 0.003, "the port's narrowest place under the valve", _FLOW),
         (f, "seat_contact", "Seat contact, width wanted", length, "mm", 0.4, 4, 0.05, 0.05, "on the seat; by the manual", _SHOP),
         (f, "seat_inner", "Seat ring, bore", length, "mm", 8, 80, 0.003, 0.002, "", _SHOP),

@@ -23,7 +23,7 @@ class PartRecord:
 
 @dataclass(frozen=True)
 class ValveStand:
-    """How one valve's springs were found to stand in a set-up, m: `height` shut without shim, `shim` under them; None is not told."""
+    """How one valve's springs were found to stand in a set-up, m: `height` shut without shim, `shim` under them; None is not known."""
 
     height: float | None = None
     shim: float | None = None

@@ -9,10 +9,10 @@ from valvetrain.studies.head.fuel import Blown, FuelAnswer
 from valvetrain.units import QuantityKind, amount
 
 _VERDICTS = {
-    "holds": "{name} of {octane:.0f} octane bears this.",
-    "slim": "{name} of {octane:.0f} octane bears this, but only just.",
+    "holds": "{name} of {octane:.0f} octane is enough.",
+    "slim": "{name} of {octane:.0f} octane is enough, but only just.",
     "unproven": "{name} of {octane:.0f} octane: not proven.",
-    "short": "{name} of {octane:.0f} octane does not bear this.",
+    "short": "{name} of {octane:.0f} octane is not enough.",
 }
 
 
@@ -28,7 +28,7 @@ def fuel_words(found: FuelAnswer) -> list[str]:
             f"Built {found.built.value:.1f} to 1; as hard on the fuel as {found.equal.value:.1f} ±{found.equal.spread:.1f} without boost at the sea "
             f"({found.by_pressure.value:.1f} by pressure alone, {found.by_temperature.value:.1f} by heat alone)."
         ),
-        f"Borne in this engine: {found.bears.value:.1f} ±{found.bears.spread:.1f}, "
+        f"Limit of this fuel in this engine: {found.bears.value:.1f} ±{found.bears.spread:.1f}, "
         + ("by what the stock engine was built with on its own fuel." if found.anchored else "common practice, no source."),
         f"Charge at the port {amount(found.charge.value, QuantityKind.TEMPERATURE)}"
         + (f", leaving the compressor at {amount(found.outlet, QuantityKind.TEMPERATURE)}." if found.outlet else "."),

@@ -1,5 +1,7 @@
 """What a check rests on, by the names the bench knows, and how it is measured there."""
 
+from valvetrain.parts.figure import Basis
+
 _INPUTS = {
     "installed_height": "installed height",
     "spring_shim": "spring shim",
@@ -25,7 +27,7 @@ _INPUTS = {
     "room:angle": "angle of the valve to the bore",
     "room:pocket_angle": "tilt of the pocket's floor",
     "room:diameter": "valve head diameter",
-    "room:pocket_diameter": "pocket across",
+    "room:pocket_diameter": "pocket diameter",
     "room:pocket_offset": "pocket off the stem",
     "room:head_diameter": "valve head diameter",
     "room:offset": "valves from the bore's middle",
@@ -58,8 +60,8 @@ _HOW = {
     "clearance": "blades, cold",
     "shake:train_stiffness": "lobe held, known force on the valve, dial on the retainer",
     "shake:rounding": "degree wheel, every 2°",
-    "shake:spring_damping": "an rpm at which it gave up, told on At speed",
-    "shake:train_damping": "an rpm at which it gave up, told on At speed",
+    "shake:spring_damping": "an rpm at which it gave up, entered on At speed",
+    "shake:train_damping": "an rpm at which it gave up, entered on At speed",
     "shake:clash": "spring tester, down to solid",
     "stroke": "depth gauge, or the manual",
     "room:rest": "clay on the crown, or a drop test at five crank angles",
@@ -85,6 +87,14 @@ _HOW = {
     "goal:seat": "blue and a rule",
     "goal:stem": "micrometer",
 }
+
+
+_BASES = {Basis.MEASURED: "measured", Basis.MAKER: "manual", Basis.CARD: "maker's data", Basis.ESTIMATE: "estimate"}
+
+
+def basis_words(basis: Basis) -> str:
+    """How a figure is known, as printed beside it."""
+    return _BASES[basis]
 
 
 def input_name(what: str) -> str:

@@ -33,7 +33,7 @@ def compression_sentence(found: CompressionResult) -> str:
     if found.level is not None and found.expected is not None:
         low, high = (amount(each, QuantityKind.PRESSURE) for each in (found.expected.low, found.expected.high))
         where = {-1: "All lie below", 0: "They lie within", 1: "All lie above"}[found.level]
-        words += f" {where} the {low} to {high} that such an engine gives, told to about 15 %."
+        words += f" {where} the {low} to {high} that such an engine gives, known to about 15 %."
     return words
 
 
@@ -54,7 +54,7 @@ def odds_sentence(odds: dict[str, float]) -> str:
     """How it gave up, as odds; never a verdict."""
     best = max(("limiter", "ragged", "clatter"), key=lambda key: odds[key])
     if odds["cannot_tell"] >= odds[best] or odds[best] < 0.4:
-        return "How it gave up cannot be told from this recording."
+        return "How it gave up cannot be made out from this recording."
     return f"It ends {_WAYS[best]}, with odds of {100 * odds[best]:.0f} in 100."
 
 

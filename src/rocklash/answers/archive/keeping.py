@@ -72,7 +72,7 @@ class _Keeper:
             except IntegrityError as error:
                 words = str(error).splitlines()[0][:160]
                 raise BuildFileError(
-                    f"rows/{name}.json, row {number}: it does not go with the others ({words}). Nothing was kept."
+                    f"rows/{name}.json, row {number}: it does not go with the others ({words}). Nothing was saved."
                 ) from error
             self.rows[name].append(row.pk)
         for number, column_name, value in later:
@@ -140,7 +140,7 @@ def _tried(workshop: Workshop, numbers: list[int]) -> None:
             raise
         except Exception as error:
             words = str(error).splitlines()[0][:160] if str(error) else type(error).__name__
-            raise BuildFileError(f"The build “{build.name}”: its rows cannot be read together ({words}). Nothing was kept.") from error
+            raise BuildFileError(f"The build “{build.name}”: its rows cannot be read together ({words}). Nothing was saved.") from error
 
 
 def keep(workshop: Workshop, told: Read) -> list[Build]:

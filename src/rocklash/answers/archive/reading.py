@@ -42,7 +42,7 @@ class Read:
 
 
 def _refuse(place: str, why: str) -> BuildFileError:
-    return BuildFileError(f"{place}: {why} Nothing was kept.")
+    return BuildFileError(f"{place}: {why} Nothing was saved.")
 
 
 def _json(raw: bytes, place: str) -> Any:
@@ -73,7 +73,7 @@ def _unpacked(raw: bytes) -> dict[str, bytes]:
             entries: dict[str, bytes] = {}
             for info in infos:
                 if info.filename in entries:
-                    raise _refuse(info.filename[:80], "it stands in the zip twice.")
+                    raise _refuse(info.filename[:80], "it is in the zip twice.")
                 with file.open(info) as entry:
                     content = entry.read(_ENTRY + 1)
                 if len(content) > _ENTRY:

@@ -167,5 +167,5 @@ class MailForm(forms.Form):
     """Where reminders go."""
 
     email = forms.EmailField(
-        label="E-mail for reminders", required=False, max_length=200, help_text="empty: reminders stand on the board alone"
+        label="E-mail for reminders", required=False, max_length=200, help_text="empty: reminders are on the board only"
     )

@@ -241,7 +241,7 @@ def _own_password(request: HttpRequest, user: User, form: ChangePasswordForm, ma
         return {"said": "Your password is changed; everywhere else you are signed out."}
     if request.POST["act"] == "mail" and mail.is_valid():
         services.set_email(user, mail.cleaned_data["email"])
-        return {"said": "Kept."}
+        return {"said": "Saved."}
     return {}
 
 

@@ -45,7 +45,7 @@ class DueItem(_Plain):
     most: float
     unit: Unit
     first_day: date | None = Field(description="from when on it is due")
-    last_day: date | None = Field(description="by when at the latest, where that can be told")
+    last_day: date | None = Field(description="by when at the latest, where that is known")
     says: str = Field(description="who says so")
     why: str
     does: str

@@ -249,7 +249,7 @@ class LayRegrind(_OfASide):
         row, name = self.side_row(), self.name_free(self.text("name", _LONGEST_NAME + 1))
         found: Regrind | None = self.target
         if found is None or found.side.value != row.side:
-            raise Refused("There is no ground lobe here to keep: look at what the page says.", conflict=found is not None)
+            raise Refused("There is no ground lobe here to save: look at what the page says.", conflict=found is not None)
         part = found.record.proposed[found.side].parts[Owner.CAM]
         assert part.lobe
         self.made = self.ledger.make(

@@ -39,7 +39,7 @@ class CamFileForm(BenchForm):
         label="CSV of angle and lift, or JSON", required=False, widget=forms.FileInput({"accept": ".csv,.txt,.json", "required": True})
     )
     angles = OneOfField([("cam", "cam degrees"), ("crank", "crank degrees")], label="Angles in a CSV are")
-    at = OneOfField([("valve", "the valve"), ("follower", "the follower"), ("radius", "the bare lobe")], label="Lifts are told at")
+    at = OneOfField([("valve", "the valve"), ("follower", "the follower"), ("radius", "the bare lobe")], label="Lifts are given at")
 
 
 class DegreeForm(BenchForm):
@@ -55,7 +55,7 @@ class RegrindForm(BenchForm):
     prefix_id = "grind"
     start = OneOfField([("stock", "the stock cam"), ("proposed", "the proposed cam")], label="Ground from")
     ends = OneOfField([("worst", "at their unfavourable ends"), ("middle", "at their middle")], label="Springs and masses")
-    speed = QuantityField(QuantityKind.SPEED, label="Shall follow to", required=False)
+    speed = QuantityField(QuantityKind.SPEED, label="Must follow to", required=False)
     lift = QuantityField(QuantityKind.LENGTH, label="Full lift at most", required=False)
     wider = QuantityField(QuantityKind.ANGLE, label="Duration added, crank degrees", plain_label=True, required=False)
     acceleration = QuantityField(QuantityKind.NUMBER, label="Acceleration, % of the old peak", plain_label=True, required=False)

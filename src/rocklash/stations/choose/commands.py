@@ -196,7 +196,7 @@ class AddSister(Command):
     verb = "sister engine"
     judged = False
     form = SisterForm
-    nothing = "Nothing of it was kept."
+    nothing = "Nothing of it was saved."
 
     def apply(self) -> None:
         """Once by name."""
@@ -223,7 +223,7 @@ class AddSisterPart(Command):
     verb = "sister part"
     judged = False
     form = SisterPartForm
-    nothing = "Nothing of it was kept."
+    nothing = "Nothing of it was saved."
 
     def apply(self) -> None:
         """A finding needs its evidence."""

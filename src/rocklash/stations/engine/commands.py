@@ -43,7 +43,7 @@ class KeepDeviation(Command):
         if abs(value - row.deviation) < 1e-9:
             return
         if self.text("seen") != f"{row.deviation:.7f}":
-            raise Refused("Meanwhile somebody changed this. Yours is kept in the field: press Enter to use it.", conflict=True)
+            raise Refused("Meanwhile somebody changed this. Yours is still in the field: press Enter to use it.", conflict=True)
         self.note(row.name, quantity(row.deviation, LENGTH, self.system), quantity(value, LENGTH, self.system))
         self.ledger.set(row, deviation=value)
 
@@ -92,7 +92,7 @@ class KeepPage(Command):
         key, page = self.text("key"), self.text("page", 21)
         figure = row.figures.get(key)
         if figure is None or figure["basis"] != Basis.MAKER:
-            raise Refused("Only what the maker says stands in the manual.")
+            raise Refused("Only what the maker says is from the manual.")
         if len(page) > 20:
             raise Refused("Name the page in up to 20 letters, such as 5-12.")
         now = figure.get("page", "")
@@ -190,9 +190,9 @@ class CorrectLayout(_OnEngine):
 
     def _tells(self, changed: list[str], *, anew: bool) -> str:
         words = {
-            "cylinders": "the valves are named anew", "valves_per_side": "the valves are named anew",
+            "cylinders": "the valves are renamed", "valves_per_side": "the valves are renamed",
             "gear": "estimates of masses, springs and stiffness, the steps of measuring and the crank positions are those of the other gear",
-            "follower": "lift through the follower, its mass and the contact on the lobe are judged anew",
+            "follower": "lift through the follower, its mass and the contact on the lobe are judged again",
             "adjuster": "clearances are set another way: readings stay, a plan of shims may not",
         }  # fmt: skip
         told = list(dict.fromkeys(words[name] for name in changed))

@@ -47,7 +47,7 @@ class AddFlow(Command):
             raise Refused(fields={"text": error.told(self.system)}) from error
         build = Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk)
         if len(build.flows) >= _MOST:
-            raise Refused(f"{_MOST} flow tests are kept already: remove one that counts no more.")
+            raise Refused(f"{_MOST} flow tests are saved already: remove one that counts no more.")
         self.ledger.set(build, flows=[*build.flows, flow_document(test).model_dump(mode="json")])
         self.note(f"{side} port, {told['state']}", "", f"{len(lifts)} lifts")
 

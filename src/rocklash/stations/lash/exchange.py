@@ -134,7 +134,7 @@ def preview(command: Command, session: ClearanceSession | None = None) -> Previe
         valve = places.get(texts["valve"].lower())
         wrong = _wrong(texts, valve, command.system)
         if not wrong and valve in seen:
-            wrong = f"{texts['valve']} stands twice in the file."
+            wrong = f"{texts['valve']} is in the file twice."
         seen.add(valve)
         old = there.get(valve or 0)
         replaces = f"{old.goes_typed}–{old.stops_typed}".rstrip("–") + (f" by {old.by}" if old.by else "") if old else ""

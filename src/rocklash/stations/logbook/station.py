@@ -9,7 +9,7 @@ from rocklash.stations.logbook import views
 
 def _state(bench: Bench) -> State:
     """Whether hours are kept."""
-    return ("done", "hours kept") if bench.standing.ran else ("none", "not begun")
+    return ("done", "hours recorded") if bench.standing.ran else ("none", "not begun")
 
 
 STATION = Station(

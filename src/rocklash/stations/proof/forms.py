@@ -33,7 +33,7 @@ def pressures(text: str, system: UnitSystem) -> list[float]:
     if not found and text.strip():
         raise QuantityError(f"“{text.strip()[:24]}” is no pressure. Write each pull with its unit: 12.4 12.6 bar.")
     if len(found) > _MOST_PULLS:
-        raise QuantityError(f"{len(found)} pulls stand here; {_MOST_PULLS} are plenty.")
+        raise QuantityError(f"{len(found)} pulls are here; {_MOST_PULLS} are plenty.")
     last = next((unit for _, unit in reversed(found) if unit), "")
     return [parse(f"{number} {unit or last}".strip(), QuantityKind.PRESSURE, system).value for number, unit in found]
 
@@ -206,7 +206,7 @@ class RevForm(_TestForm):
     doubt = QuantityField(QuantityKind.SPEED, label="Give or take", required=False)
     stretch = forms.CharField(label="Stretch or dyno", required=False, max_length=60)
     gear = forms.CharField(label="Gear", required=False, max_length=12)
-    by = OneOfField([("tachometer", "tachometer"), ("logger", "logger"), ("dyno", "dyno"), ("ear", "by ear")], label="Told by")
+    by = OneOfField([("tachometer", "tachometer"), ("logger", "logger"), ("dyno", "dyno"), ("ear", "by ear")], label="Read from")
     how = OneOfField(GAVE_UP, label="How")
 
 

@@ -93,7 +93,7 @@ class DropGap(Command):
         """`reading` is its number."""
         rows = GapReading.objects.select_for_update(of=("self",), no_key=True).select_related("position")
         row = get_object_or_404(rows, build=self.subject, pk=number_of(self.text("reading")))
-        self.note(f"{row.position}, {row.gap.replace('_', ' ')}", row.typed, "taken back")
+        self.note(f"{row.position}, {row.gap.replace('_', ' ')}", row.typed, "removed")
         self.ledger.drop(row)
 
 

@@ -39,7 +39,7 @@ class KeepShelfPart(Command):
 
     verb = "shelf part"
     form = PartForm
-    nothing = "Nothing of the part was kept."
+    nothing = "Nothing of the part was saved."
 
     def bound(self) -> BenchForm:
         """The form about this part."""
@@ -116,7 +116,7 @@ class AddIndividual(Command):
 
     verb = "used part"
     form = IndividualForm
-    nothing = "Nothing of it was kept."
+    nothing = "Nothing of it was saved."
 
     def apply(self) -> None:
         """With what was measured of it."""
@@ -152,7 +152,7 @@ class AddPicture(Command):
 
     verb = "picture"
     reversible = False
-    nothing = "No picture was kept."
+    nothing = "No picture was saved."
 
     def apply(self) -> None:
         """`file` and `caption` as sent."""
@@ -224,7 +224,7 @@ class BringInShelf(Command):
                 new.append(self._new(row))
             elif not self.cleaned.get("update"):
                 raise Refused(
-                    f"Row {row.line}, name: {KINDS[row.kind]} “{row.name}” is on the shelf already. Tick that such parts shall be changed, or leave it out."
+                    f"Row {row.line}, name: {KINDS[row.kind]} “{row.name}” is on the shelf already. Tick that such parts are to be changed, or leave it out."
                 )
             else:
                 changed += self._change(old, row)

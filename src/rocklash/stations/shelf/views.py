@@ -117,7 +117,7 @@ def bring_in(request: HttpRequest, member: Membership) -> HttpResponse:
     system = UnitSystem(member.user.unit_system)
     context: dict[str, Any] = {"member": member, "form": TableForm(system=system), "page": None}
     if outcome:
-        context["refused"] = told(outcome.sentence, system) or "Everything in it stands on the shelf already."
+        context["refused"] = told(outcome.sentence, system) or "Everything in it is on the shelf already."
     status = outcome.status if outcome else 200
     if request.method == "POST":
         try:

@@ -14,14 +14,14 @@ _WHICH = dict.fromkeys(("required", "invalid_choice"), "Say which side and which
 
 
 class ObservationForm(BenchForm):
-    """Where it gave up, how sure that is, with which parts, and what tells so."""
+    """Where it gave up, how sure that is, with which parts, and what shows it."""
 
     prefix_id = "seen"
     side = forms.ChoiceField(choices=[(side.value, side.value) for side in Side], widget=forms.HiddenInput, error_messages=_WHICH)
     speed = QuantityField(QuantityKind.SPEED, figure=(Owner.GOAL, "goal_rpm"), label="It gave up at")
     doubt = QuantityField(QuantityKind.SPEED, label="give or take", required=False)
     role = forms.ChoiceField(label="with the", choices=[("stock", "stock parts"), ("proposed", "proposed parts")], error_messages=_WHICH)
-    note = forms.CharField(label="what tells so", required=False, max_length=300)
+    note = forms.CharField(label="what shows it", required=False, max_length=300)
 
     speed.widget.attrs |= {"size": 7, "inputmode": "numeric"}
     doubt.widget.attrs |= {"size": 6, "inputmode": "numeric", "placeholder": "2 %"}

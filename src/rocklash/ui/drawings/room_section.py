@@ -76,7 +76,7 @@ class RoomSection:
         ):
             now = shape("tspan", "", data_lift=side)
             drawn += [text(name, x, 16, side, dx=dx), text(lift, x, 36, "lift ", now, dx=dx)]
-        said = "Section of the cylinder with crown, pockets and both valves, to scale. The figures stand beside it."
+        said = "Section of the cylinder with crown, pockets and both valves, to scale. The figures are beside it."
         patterns = [hatch("cast", "k-hatch"), hatch("crownhatch", "k-hatch", turn=-45)]
         return drawing("roomsection", f"0 0 {self.width} {self.height}", said, *drawn, patterns=patterns)
 

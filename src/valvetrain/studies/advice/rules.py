@@ -20,7 +20,7 @@ TOPICS = {
 
 @dataclass(frozen=True)
 class Term:
-    """One condition: a name of the situation, `=` one of `words`, `!=` none of them, `>` or `<` the `number`, `?` not told."""
+    """One condition: a name of the situation, `=` one of `words`, `!=` none of them, `>` or `<` the `number`, `?` not known."""
 
     name: str
     sign: str

@@ -157,7 +157,7 @@ def filled(record: BuildRecord, review: BuildReview, side: Side, found: Findings
         "in_hand": f"{held.figure / held.limit - 1.0:.0%}" if held else "some",
         "equal": (
             f"Boost and heat make {fuel.equal.value:.1f} ±{fuel.equal.spread:.1f} of the {fuel.built.value:.1f} to 1 that is built, and {fuel.fuel.name} of "
-            f"{fuel.octane.value:.0f} octane bears {fuel.bears.value:.1f} ±{fuel.bears.spread:.1f}."
+            f"{fuel.octane.value:.0f} octane is good for {fuel.bears.value:.1f} ±{fuel.bears.spread:.1f}."
         ),
         "richer": f"{fuel.richer:.1f}",
         "blown": f"{abs(found.blown.share):.0%}",

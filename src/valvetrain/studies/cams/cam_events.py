@@ -161,8 +161,8 @@ class Quantity(StrEnum):
 
     LIFT = "lift"
     DURATION = "duration"
-    OPENS = "opens"
-    SHUTS = "shuts"
+    OPENS = "opening (IVO, EVO)"
+    SHUTS = "closing (IVC, EVC)"
     AREA = "area"
     MEAN_LIFT = "mean lift"
     LIFT_AT_TDC = "lift at overlap TDC"
@@ -172,7 +172,7 @@ class Quantity(StrEnum):
     SEATING = "seating velocity"
     OVERLAP = "overlap"
     OVERLAP_AREA = "overlap area"
-    TRAPPED = "trapped ratio"
+    TRAPPED = "trapped (dynamic) compression ratio"
     SEPARATION = "lobe separation"
 
 
@@ -247,7 +247,7 @@ def trade(stock: CamPair, proposed: CamPair, side: Side = Side.INTAKE) -> str:
         return "Both pairs of cams do the same."
     first = f"The {side} {', '.join(moves[:-1]) + ' and ' if len(moves) > 1 else ''}{moves[-1]}. " if moves else ""
     overlap = "Overlap " + _from_to(f"{math.degrees(stock.overlap):.0f}°", f"{math.degrees(proposed.overlap):.0f}°")
-    ratio = "trapped ratio " + _from_to(f"{stock.trapped:.1f}", f"{proposed.trapped:.1f}")
+    ratio = "trapped compression ratio " + _from_to(f"{stock.trapped:.1f}", f"{proposed.trapped:.1f}")
     return f"{first}{overlap}, {ratio}: {_where(stock, proposed)}"
 
 

@@ -46,7 +46,7 @@ def _basis(found: Propagated) -> str:
         return "estimates"
     if found.estimated > 0.5:
         return "mostly estimates"
-    return "card and measured" if found.estimated < 0.1 else "card, measured, some estimates"
+    return "maker's data and measurements" if found.estimated < 0.1 else "maker's data, measurements, some estimates"
 
 
 def parts_of(found: Propagated) -> tuple[float, ...]:
@@ -180,7 +180,7 @@ def check_piston(setup: Setup, goal: Goal) -> Check:
     spread = speed * setup.stroke.spread / setup.stroke.value
     estimated = 1.0 if setup.stroke.basis == "estimate" else 0.0
     found = Propagated(speed, spread, (("stroke", 1.0),) if spread else (), estimated)
-    why = "Mean piston speed is the usual yardstick of what rod, piston and rings bear; the maker's rating wins."
+    why = "Mean piston speed is the usual yardstick of what rod, piston and rings can take; the maker's rating wins."
     origin = goal.origin.get("piston_speed_limit", f"common practice for {goal.use.value.replace('_', ' ')}, no source")
     return _check(
         CheckCode.PISTON, "all cylinders", None, None, QuantityKind.VELOCITY, found, goal.piston_speed_limit, why, origin, at_least=False

@@ -22,7 +22,7 @@ class Fit(StrEnum):
     """What a rule says of two parts, best first."""
 
     FITS = "fits"
-    UNTOLD = "not told"
+    UNTOLD = "not known"
     DOUBT = "in doubt"
     CLASH = "clashes"
 

@@ -191,7 +191,7 @@ def with_set(bench: Bench, chosen: PartSet) -> BuildRecord:
     springs = springs_of(bench, picks[Slot.OUTER], picks[Slot.INNER])
     same = all(parts.get(owner) == proposed.parts.get(owner) for owner in _PLACED.values() if owner is not Owner.CAM)
     fit = dict(proposed.fit)
-    if not same:  # what was measured with other parts is not told of these
+    if not same:  # what was measured with other parts is not known of these
         for key in ("follower_gap", "tip_height"):
             fit.pop(key, None)
     changed = {_CHANGES[slot] for slot, owner in _PLACED.items() if parts.get(owner) != proposed.parts.get(owner)}

@@ -22,7 +22,13 @@ Numbers = NDArray[np.int64]
 
 MOST_SETS = 300_000_000  # that go together and can be searched at once: some minutes of two processors. Source: measured
 _NEAR_MISSES, _FRONT, _RIDERS = 6, 1500, 1024
-_ROUND = (1.0, 0.1e-3, 1.0, 1.0, 5.0)  # N, kg, money, days, hours: sets nearer than this are not told apart on the front. Source: judgement
+_ROUND = (
+    1.0,
+    0.1e-3,
+    1.0,
+    1.0,
+    5.0,
+)  # N, kg, money, days, hours: sets nearer than this are not known apart on the front. Source: judgement
 _BITS = np.array([BIT[SetCheck.SEAT], BIT[SetCheck.FLOAT], BIT[SetCheck.BUDGET], BIT[SetCheck.DAYS]])
 
 

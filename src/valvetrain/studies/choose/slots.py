@@ -29,8 +29,8 @@ class Slot(StrEnum):
 @dataclass(frozen=True, kw_only=True)
 class Candidate:
     """A part that may go into a place. `price` in money for what one side needs, `days` until it is on the bench, `service` running hours after
-    which it is renewed; None is not told. An empty `key` is the place left empty (no inner spring, no shim); `stock` came with the engine, and
-    `alone` is a stock spring as it goes into another pack; of a `guessed` one price or date is not told but taken like others'."""
+    which it is renewed; None is not known. An empty `key` is the place left empty (no inner spring, no shim); `stock` came with the engine, and
+    `alone` is a stock spring as it goes into another pack; of a `guessed` one price or date is not known but taken like others'."""
 
     key: str
     record: PartRecord
@@ -86,7 +86,7 @@ class PartSet:
 
     @property
     def unpriced(self) -> tuple[str, ...]:
-        """Names of the parts of which price or date are not told but taken like those of others."""
+        """Names of the parts of which price or date are not known but taken like those of others."""
         return tuple(each.record.name for each in self.picks.values() if (each.guessed or each.price is None) and not each.stock)
 
     @property

@@ -50,7 +50,7 @@ def ready_shelf(bench: Bench, shelf: Shelf) -> tuple[Shelf, tuple[Dropped, ...]]
                 rows.append(replace(each, alone=stock_spring(bench, slot)))
                 continue
             if slot is Slot.CAM and part.lobe is None and not part.figures.keys() & {"lift", "lobe_height"}:
-                dropped.append(Dropped(slot=slot, name=part.name, why="Nobody told its lift: nothing of it can be judged."))
+                dropped.append(Dropped(slot=slot, name=part.name, why="Its lift is not known: nothing of it can be judged."))
                 continue
             try:
                 rows.append(replace(each, record=filled(bench, slot, part)))

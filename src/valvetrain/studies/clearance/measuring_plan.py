@@ -57,7 +57,7 @@ def read_firing(text: str, cylinders: int) -> Firing:
     if set(named) != wanted:
         missing = ", ".join(str(number) for number in sorted(wanted - set(named))) or "none"
         raise ContradictionError(
-            f"“{text}” does not fit {cylinders} cylinders: missing {missing}. Each stands once, for example {USUAL_ORDERS.get(cylinders, '1-2')}."
+            f"“{text}” does not fit {cylinders} cylinders: missing {missing}. Each once, for example {USUAL_ORDERS.get(cylinders, '1-2')}."
         )
     first = at[named[0]]
     return Firing({number: (angle - first) % _CYCLE for number, angle in at.items()})

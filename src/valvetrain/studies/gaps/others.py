@@ -100,7 +100,7 @@ def nested_told(springs: Sequence[PartRecord]) -> tuple[Propagated, str] | None:
 
 
 def pocket_told(fit: FigureMap, outer: FigureMap) -> tuple[Propagated, str] | None:
-    """The gap of the outer spring to its pocket (m) and how it is known; None while either is not told."""
+    """The gap of the outer spring to its pocket (m) and how it is known; None while either is not known."""
     if "spring_pocket" not in fit or not {"wire_diameter", "mean_diameter"} <= outer.keys():
         return None
     figures = {"pocket": fit["spring_pocket"], "mean": outer["mean_diameter"], "wire": outer["wire_diameter"]}

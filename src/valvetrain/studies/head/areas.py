@@ -91,7 +91,7 @@ def effective_area(port: PortSide, lift: Array) -> Array:
 
 
 def port_of(record: BuildRecord, done: CompletedSide, side: Side, role: str = "proposed") -> PortSide:
-    """The port of one side of a set-up, what is not told being usual."""
+    """The port of one side of a set-up, what is not known being usual."""
     valve, fit = done.parts[Owner.VALVE], done.fit
     head = valve["head_diameter"]
     throat = fit.get("throat", Figure(head.value * _THROAT.value, head.value * _THROAT.spread, Basis.ESTIMATE))

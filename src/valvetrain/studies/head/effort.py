@@ -56,9 +56,7 @@ def effort(record: BuildRecord, review: BuildReview, breath: Breathing) -> tuple
         ),
     ]
     if train.curve is not stock.curve or intake.port != old.port:
-        rungs.append(
-            breathes("cam", "Cams and valves as proposed", chokes_at(done, intake), "what the cams give up low down stands on Cams")
-        )
+        rungs.append(breathes("cam", "Cams and valves as proposed", chokes_at(done, intake), "what the cams give up low down: see Cams"))
     larger = side_areas(_wider(intake.port, throat=_THROAT, head=_LARGER), train)
     if "phaser_intake_advance" not in record.engine and "phaser_intake_retard" not in record.engine:
         rungs.append(

@@ -146,7 +146,7 @@ def press_fit(
     if left <= 0.0:
         notes.append("Warm there is no interference left: it falls out. More of it, or a metal that grows as the head does.")
     if ovens[0] > OVEN_LIMIT and not pressed:
-        notes.append("The head alone would have to be hotter than it bears: cool the part as well.")
+        notes.append("The head alone would have to be hotter than it can stand: cool the part as well.")
     shrinks = inner * (-push) / part.elastic
     return Fit(
         what=what, diameter=diameter, asked=asked, interference=given, told=interference is not None, pressure=pressure, head_stress=stress,
@@ -296,7 +296,9 @@ def returned(
 ) -> Returned:  # fmt: skip
     """One measure judged. Protrusion without the manual's figures is asked to come back to what it was, 0.10 mm either way."""
     target = side.targets.get(measure) or (
-        Target(before - 0.1 * _MM, before + 0.1 * _MM, "what it was before") if before is not None else Target(None, None, "nothing told")
+        Target(before - 0.1 * _MM, before + 0.1 * _MM, "what it was before")
+        if before is not None
+        else Target(None, None, "nothing entered")
     )
     holds, follows = target.holds(now), ""
     if measure == "protrusion" and before is not None:

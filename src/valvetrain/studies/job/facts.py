@@ -48,8 +48,8 @@ HAS = {
 
 # What else may be so of a job.
 ASKS = {
-    "runs": "It runs", "outside": "A clearance is outside its limits", "first": "It is the first time for whoever does it", "revs": "It shall turn faster",
-    "boost": "It shall have more boost", "studs": "Studs come out", "broken": "A stud is broken", "gallery": "Oil galleries are cleaned",
+    "runs": "It runs", "outside": "A clearance is outside its limits", "first": "It is the first time for whoever does it", "revs": "It will turn faster",
+    "boost": "It will have more boost", "studs": "Studs come out", "broken": "A stud is broken", "gallery": "Oil galleries are cleaned",
     "blast": "The head is blasted", "surfaced": "The head is surfaced", "degree": "The cams are degreed in", "titanium": "Valves of titanium or coated",
     "keyhole": "Keyhole retainers, no keepers",
 }  # fmt: skip

@@ -12,7 +12,7 @@ from valvetrain.parts.engine import ValvePosition
 from valvetrain.parts.setup import TrainSide
 from valvetrain.studies.train.side_figures import nominal_force
 
-_CONE = math.radians(7.0)  # half angle of the keepers' cone, where it is not told. Source: trade
+_CONE = math.radians(7.0)  # half angle of the keepers' cone, where it is not known. Source: trade
 _CLEAN, _BAKED = 0.16, 0.28  # friction in a keeper's cone, oiled and baked dry. Source: judgement
 _GRAVITY = 9.81
 # What hands use: to hold, and when a knock pops the valve off its seat, Pa gauge. Source: trade

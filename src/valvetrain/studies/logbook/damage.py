@@ -27,7 +27,7 @@ class Wear(StrEnum):
 
     ENDLESS = "hardly anything used"
     WATCH = "to be watched"
-    OVER = "past what wire bears in the mean"
+    OVER = "past what wire can take in the mean"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -9,7 +9,7 @@ from typing import Final
 from valvetrain.errors import OutOfRangeError
 
 RENEW: Final = 0.06  # of the new load: what lost more is renewed. Source: trade
-_REACH: Final = 10.0  # times the hours run; what lies further off is not told. Source: judgement
+_REACH: Final = 10.0  # times the hours run; what lies further off is not known. Source: judgement
 _TESTER: Final = 0.012  # of a load: what two runs of a tester leave open. Source: judgement
 
 

@@ -38,7 +38,7 @@ class SpringUse:
 
 
 def strength_of_wire(figures: FigureMap, facts: Mapping[str, str]) -> Strength | None:
-    """Endurance and ultimate of a spring's wire; None where the wire is not told or lies outside the tables."""
+    """Endurance and ultimate of a spring's wire; None where the wire is not known or lies outside the tables."""
     if not {"wire_diameter", "mean_diameter"} <= figures.keys():
         return None
     try:
@@ -92,7 +92,7 @@ class SpringHarm:
 
 
 def spring_harm(loads: LoadTurns, figures: FigureMap, facts: Mapping[str, str]) -> SpringHarm | None:
-    """Over the swept speeds; None where its wire is not told. Peening changes a life more than anything else: where nobody told it, both
+    """Over the swept speeds; None where its wire is not known. Peening changes a life more than anything else: where nobody told it, both
     strengths are kept."""
     told = facts.get("peened", "")
     kinds = [facts] if told in ("yes", "no") else [{**facts, "peened": each} for each in ("yes", "no")]
@@ -106,7 +106,7 @@ def spring_harm(loads: LoadTurns, figures: FigureMap, facts: Mapping[str, str]) 
 
 
 def used_by(use: Use, harms: SpringHarm, number: int) -> SpringUse:
-    """One spring over a use: where peening was not told the band holds both strengths, about their geometric middle."""
+    """One spring over a use: where peening was not known the band holds both strengths, about their geometric middle."""
     found = []
     for wire, by_speed in harms.kinds:
         total = harm_of_use(use, by_speed)
@@ -120,7 +120,7 @@ def used_by(use: Use, harms: SpringHarm, number: int) -> SpringUse:
 
 
 def spring_use(use: Use, sweep: Sweep, number: int, figures: FigureMap, facts: Mapping[str, str]) -> SpringUse | None:
-    """One spring of a sweep over a use; None where its wire is not told."""
+    """One spring of a sweep over a use; None where its wire is not known."""
     harms = spring_harm(load_turns(sweep, number), figures, facts)
     return used_by(use, harms, number) if harms is not None else None
 

@@ -42,7 +42,7 @@ class Cause(StrEnum):
     CRANKING = "cranked slowly, throttle or air path shut"
     TIMING = "cam a tooth out"
     CARBON = "carbon on the crown, or oil in the chamber"
-    RATIO = "compression ratio other than told"
+    RATIO = "compression ratio other than entered"
     BUILDS = "pressure builds up pull by pull: rings more than valves"
 
 

@@ -141,7 +141,7 @@ def brought_to(run: Run, standard: Standard, width: float = BIN) -> Curve:
         )
     if run.air is None:
         raise OutOfRangeError(
-            f"“{run.name}” is {run.standard if run.standard is not Standard.NONE else 'not corrected'} and its air is not told: "
+            f"“{run.name}” is {run.standard if run.standard is not Standard.NONE else 'not corrected'} and its air is not known: "
             f"it cannot be brought to {standard}. Give pressure, temperature and humidity of its day."
         )
     times = factor(run.air, standard) / factor(run.air, run.standard)
@@ -165,7 +165,7 @@ def common_standard(runs: Sequence[Run], wished: Standard = Standard.SAE_J1349) 
         return kinds.pop()
     missing = next(run for run in runs if run.air is None)
     raise OutOfRangeError(
-        f"These runs are corrected in different ways ({', '.join(sorted(kinds))}), and the air of “{missing.name}” is not told: "
+        f"These runs are corrected in different ways ({', '.join(sorted(kinds))}), and the air of “{missing.name}” is not known: "
         "laid over one another they would show the air, not the engine. Give its pressure, temperature and humidity."
     )
 
@@ -176,7 +176,7 @@ def differences(runs: Sequence[Run]) -> tuple[str, ...]:
     for key, words in MAKE_UP.items():
         told = {dict(run.made_on).get(key, "") for run in runs}
         if len(told) > 1:
-            out.append(f"{words}: {', '.join(sorted(each or 'not told' for each in told))}")
+            out.append(f"{words}: {', '.join(sorted(each or 'not known' for each in told))}")
     return tuple(out)
 
 

@@ -67,7 +67,7 @@ def weigh(seen: Sequence[str], absent: Sequence[str], witnesses: Sequence[ModelW
     known = {mark.key: mark for mark in marks()}
     both = set(seen) & set(absent)
     if both:
-        raise OutOfRangeError(f"“{known[both.pop()].words}” is told as seen and as not there.")
+        raise OutOfRangeError(f"“{known[both.pop()].words}” is entered as seen and as not there.")
     for key in (*seen, *absent):
         if key not in known:
             raise OutOfRangeError(f"“{key}” is no mark that is known.")

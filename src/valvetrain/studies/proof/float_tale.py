@@ -37,7 +37,7 @@ class LossFound:
 def onset_of_loss(speed: Samples, torque: Samples, reference: Samples, noise: float | None = None) -> LossFound | None:
     """Where a run leaves its reference (same grid, N m): constant, then falling; interval where chi-square rises by 4. None for too few points.
 
-    `noise` is the quotient's, one sigma a point; where not told it is taken from its own differences.
+    `noise` is the quotient's, one sigma a point; where not known it is taken from its own differences.
     """
     quotient = torque / reference
     if len(speed) < _LEAST:

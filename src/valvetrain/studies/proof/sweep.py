@@ -34,7 +34,7 @@ _BIND: Final = {
     Verdict.UNPROVEN: 1.0,
 }  # of room at rest, which every build is told
 _FARTHEST: Final = math.radians(60.0)  # crank: as far as a cam is tried out of time
-_TOOTH: Final = math.radians(20.0)  # crank, of a tooth where the sprocket is not told: 36 teeth on the cam. Source: judgement
+_TOOTH: Final = math.radians(20.0)  # crank, of a tooth where the sprocket is not known: 36 teeth on the cam. Source: judgement
 
 
 @dataclass(frozen=True, kw_only=True)

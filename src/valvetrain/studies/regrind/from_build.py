@@ -193,7 +193,7 @@ def _reach(train: TrainSide, follower: FigureMap, cam: FigureMap, old: LiftCurve
     """How far the contact may run along a flat face, m: by the face and the lobe's width, or no farther than it does now."""
     now = float(np.abs(old.velocity).max()) / train.cam.drive.ratio
     if "face_diameter" not in follower or "lobe_width" not in cam:
-        return now, "no farther than now: tell the face's diameter and the lobe's width"
+        return now, "no farther than now: enter the face's diameter and the lobe's width"
     half = follower["face_diameter"].value / 2.0 - 0.5 * _MM
     across = cam["lobe_width"].value / 2.0
     if across >= half:

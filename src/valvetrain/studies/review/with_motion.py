@@ -27,7 +27,7 @@ def check_motion(side: Side, found: MotionReview, goal: Goal) -> Check | None:
     limit, onset = motion_limit(goal), found.sustained
     first = "" if found.first.value > 0.995 * onset.value else f"First skips at {found.first.value * 60:,.0f} rpm; lost "
     why = f"Train and springs swing. {first or 'Lost '}for good at the speed shown: from there on the valve leaves the lobe at every speed."
-    estimated = "mostly estimates" if found.estimated else "card, measured, some estimates"
+    estimated = "mostly estimates" if found.estimated else "maker's data, measurements, some estimates"
     return Check(
         code=CheckCode.MOTION,
         about=side.value,

@@ -91,7 +91,7 @@ def _road_missing(engine: FigureMap, machine: str) -> list[str]:
 
 
 def primary_ratio(engine: FigureMap) -> float:
-    """Turns of the crank for one of the clutch; 1 where it is not told."""
+    """Turns of the crank for one of the clutch; 1 where it is not known."""
     if "primary_teeth_crank" in engine and "primary_teeth_clutch" in engine:
         return engine["primary_teeth_clutch"].value / engine["primary_teeth_crank"].value
     return 1.0
@@ -106,7 +106,7 @@ def _upshifts(gears: dict[int, float], limiter: float, goal: float) -> tuple[Ups
 
 
 def shafts_apart(engine: FigureMap) -> float | None:
-    """Distance of the shafts (m) from the chain that is on, or None where pitch, links or teeth are not told or cannot be."""
+    """Distance of the shafts (m) from the chain that is on, or None where pitch, links or teeth are not known or cannot be."""
     if not engine.keys() >= {"chain_pitch", "chain_links", "front_teeth", "rear_teeth"}:
         return None
     try:
@@ -199,7 +199,7 @@ def _pairs(engine: FigureMap, primary: float, gear: float, wished: float, limite
 
 def _water_words(needs: float | None, limiter: float, goal: float) -> str:
     if needs is None:
-        return "Type the speed that is wished for, and the engine speed it takes is told."
+        return "Type the speed you want: the engine speed it takes is shown."
     room = "within the stock limiter" if needs <= limiter else "within the goal" if needs <= goal else "beyond the goal"
     tail = "" if needs <= limiter else " A coarser impeller is the cheaper speed where the engine pulls it; it pulls less from standing."
     return f"That speed takes {needs * 60:,.0f} rpm with this impeller, {room}.{tail}"

@@ -67,7 +67,7 @@ _BEARINGS = (
 )
 _DRIVE = (
     Finding("marks", "marks stand, chain tight", "The timing did not jump.", grave=False),
-    Finding("jumped", "a tooth off, or tensioner out", "Do not turn it: count the pins, time it anew, then leak-down again.", grave=True),
+    Finding("jumped", "a tooth off, or tensioner out", "Do not turn it: count the pins, time it again, then leak-down again.", grave=True),
 )
 
 

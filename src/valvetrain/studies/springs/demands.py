@@ -181,7 +181,7 @@ def wanted_spring(seat: float, opened: float, height: float, lift: float, bind: 
     if best:
         return best
     cause = "thin wire that fits is overstressed, thick wire is solid too soon" if too_tall and too_stressed else (
-        "every wire that bears it is solid before full lift" if too_tall else "no wire bears the stress"
+        "every wire that takes it is solid before full lift" if too_tall else "no wire takes the stress"
     )  # fmt: skip
     return SpringSpec(
         seat, opened, height, None, 0.0, math.inf, f"no such single spring fits this height: {cause}; two springs, or a taller seat, would",

@@ -92,7 +92,7 @@ def strength_of(
 def _words(opened: float, moving: float | None, yields: float, factor: float, life: float, turns: float) -> tuple[Verdict, str]:
     when = "at full lift" if moving is None else "at speed"
     top = max(opened, moving or 0.0)
-    shares = f"stress at full lift is {opened / yields:.0%} of what new wire bears" + (
+    shares = f"stress at full lift is {opened / yields:.0%} of what new wire can take" + (
         f", at speed {moving / yields:.0%}" if moving is not None else ""
     )
     if opened > yields:

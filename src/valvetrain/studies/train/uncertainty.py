@@ -20,7 +20,7 @@ _STEP = 0.25
 class Propagated:
     """A figure with its spread (k = 2) and the squared share each input has in it, largest first.
 
-    `low` and `high` hold it with about 95 %; where they are not told they lie a spread to either side.
+    `low` and `high` hold it with about 95 %; where they are not known they lie a spread to either side.
     """
 
     value: float

@@ -178,7 +178,7 @@ def regrind_page(answer: BuildResult, side: Side, form: RegrindForm, system: Uni
     if answer.review is None:
         return RegrindPage(trouble=wording.told(answer.contradiction, system), **blank), None  # type: ignore[arg-type]  # empty lists
     if form.is_bound and not form.is_valid():
-        return RegrindPage(trouble="Some of what you ask cannot be read: it stands beside its field.", **blank), None  # type: ignore[arg-type]
+        return RegrindPage(trouble="Some of what you ask cannot be read: see beside its field.", **blank), None  # type: ignore[arg-type]
     found = regrind_of(answer, side, wish_of(form, answer, side))
     if isinstance(found, str):
         return RegrindPage(trouble=wording.told(found, system), **blank), None  # type: ignore[arg-type]

@@ -126,7 +126,7 @@ def _bare(plan: Plan, columns: list[tuple[str, Shown]], system: UnitSystem, toda
             )
         )
         hours = chosen.service
-        service.append(Cell("", "not told" if hours == float("inf") else f"{hours:g} h"))
+        service.append(Cell("", "not known" if hours == float("inf") else f"{hours:g} h"))
         cost.append(Cell("", "–" if hours == float("inf") or not number else f"{chosen.price / hours:,.2f}"))
     limit = "" if plan.wishes.budget is None else f"\N{LESS-THAN OR EQUAL TO} {plan.wishes.budget:,.2f}"
     until = "" if plan.wishes.days is None else f"\N{LESS-THAN OR EQUAL TO} {plan.wishes.days} days"

@@ -387,8 +387,8 @@ def _foot(plan: Plan, system: UnitSystem) -> list[str]:
 
 
 def _untold(plan: Plan) -> str:
-    """How often a rule of what goes together could not be asked, because a dimension is not told."""
+    """How often a rule of what goes together could not be asked, because a dimension is not known."""
     untold = plan.tables.joins.untold
     if not untold:
         return ""
-    return f"{len(untold)} of {len(plan.tables.joins.rules)} rules of what goes together could not be asked of some parts: their dimensions are not told."
+    return f"{len(untold)} of {len(plan.tables.joins.rules)} rules of what goes together could not be asked of some parts: their dimensions are not known."

@@ -106,7 +106,7 @@ def _line(part: Part, wanted: int, sides: list[str], others: list[Part], wished:
         latest = today + timedelta(days=min(limits) - part.lead_days)
         order = "today" if latest <= today else f"by {latest.day} {latest:%b}"
     elif buy:
-        order = "lead time not told" if part.lead_days is None else "first" if part.lead_days else "any day"
+        order = "lead time not known" if part.lead_days is None else "first" if part.lead_days else "any day"
     alternates = ", ".join(each.name for each in sorted(others, key=lambda each: (each.lead_days is None, each.lead_days or 0))[:2])
     return BuyLine(
         part=part.name, number=" ".join(filter(None, (part.number, part.supplier))), where=" and ".join(sides), wanted=wanted, here=here, buy=buy,

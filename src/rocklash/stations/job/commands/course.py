@@ -120,7 +120,7 @@ class StrikeTrouble(JobCommand):
 class DropTrouble(JobCommand):
     """It was none after all: its steps go, and what was ticked of them."""
 
-    verb = "trouble taken back"
+    verb = "trouble undone"
 
     def apply(self) -> None:
         """The one of `detour`; a wait that came with it is dropped by itself."""

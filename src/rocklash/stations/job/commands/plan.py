@@ -135,7 +135,7 @@ def rule_words(broken: list[Broken], plan: Plan) -> str:
 class TakeBack(JobCommand):
     """Take a tick back, at one place or everywhere."""
 
-    verb = "step taken back"
+    verb = "step undone"
 
     def apply(self) -> None:
         """`key` and `place` as they were ticked; no place means all of the step's."""

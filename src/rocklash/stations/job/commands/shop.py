@@ -58,7 +58,7 @@ class KeepOrder(_OfTheShop):
         order, told = self.order(), self.cleaned
         works = [key for key in WORKS if key in told["works"]]
         if self.text("seen", 2000) != order_fingerprint(order):
-            raise Refused("Meanwhile somebody else wrote on this order. Yours stands in the fields: send again to use it.", conflict=True)
+            raise Refused("Meanwhile somebody else wrote on this order. Yours is still in the fields: send again to use it.", conflict=True)
         before = ", ".join(order.works)
         self.ledger.set(order, works=works, shop=told["shop"], wanted=told["wanted"], note=told["note"])
         self.note("order", before, ", ".join(works))
@@ -83,7 +83,7 @@ class StepOrder(_OfTheShop):
         if getattr(order, column):
             return
         if step == "sent" and not order.works:
-            raise Refused("Nothing is asked of the shop yet: tick what is to be done and keep it, then send the head.")
+            raise Refused("Nothing is asked of the shop yet: tick what is to be done and save it, then send the head.")
         if step != "sent" and not order.sent_at:
             raise Refused("It has not been sent yet.", conflict=True)
         if step == "closed" and not order.back_at:
@@ -115,18 +115,18 @@ class KeepMeasure(_OfTheShop):
             return
         if self.text("seen") != seen_of(now):
             raise Refused(
-                f"Meanwhile this became {quantity(now.value, LENGTH, self.system) if now else 'not told'}. Yours stands in the field: send again to use it.",
+                f"Meanwhile this became {quantity(now.value, LENGTH, self.system) if now else 'not known'}. Yours is still in the field: send again to use it.",
                 conflict=True,
             )
         name = f"{place or 'head'}, {(MEASURES | HEAD_MEASURES)[measure].lower()} {stage}"
-        before = quantity(now.value, LENGTH, self.system) if now else "not told"
+        before = quantity(now.value, LENGTH, self.system) if now else "not known"
         if value is None:
             assert now
             self.ledger.drop(now)
         else:
             row = {"order": order, "position": place, "measure": measure, "stage": stage}
             self.ledger.put(ShopReading, row, value=value, typed=text, by=self.member.user)
-        self.note(name, before, quantity(value, LENGTH, self.system) if value is not None else "not told")
+        self.note(name, before, quantity(value, LENGTH, self.system) if value is not None else "not known")
 
     def _place(self, measure: str) -> Position | None:
         if self.text("valve") == "head":

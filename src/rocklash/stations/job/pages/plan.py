@@ -164,7 +164,7 @@ def torque_of(step: Step, build: Build, system: UnitSystem, stages: str = "") ->
     row = FIGURES[Owner.ENGINE, f"torque_{step.torque}"]
     known = build.engine.figures.get(f"torque_{step.torque}", {})
     if not known and not (stages and step.torque == "head"):
-        return (f"{row.label}: not told", "type the manual's figure on Engine, Papers")
+        return (f"{row.label}: not known", "type the manual's figure on Engine, Papers")
     page = f", page {known['page']}" if known.get("page") else ""
     if step.torque == "head" and stages:
         told = ", then ".join(
@@ -228,7 +228,7 @@ def step_at_hand(
     count = min(done.get(item.key, 0), item.times)
     names = dict.fromkeys(each.rule.why for each in sorted(broken, key=lambda each: not each.rule.stop))
     missing = bool(unaccounted(plan, done, item.key))
-    held = next(iter(names), "") or ("Not everything is accounted for: see what stands open." if missing else "")
+    held = next(iter(names), "") or ("Not everything is accounted for: see what is open." if missing else "")
     time = span(step.least * item.times, step.most * item.times)
     there = rows.ticks_at.get(item.key, {})
     return StepAtHand(

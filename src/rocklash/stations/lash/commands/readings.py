@@ -188,8 +188,8 @@ class KeepReading(SheetCommand):
         revision, before = (row.revision, _as_typed(row)) if row else (0, "")
         if sent.seen != str(revision):
             by = f" by {row.by}" if row and row.by else ""
-            kept = before if row else "nothing: it was taken back"
-            sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is kept in the fields: press Enter to replace theirs."
+            kept = before if row else "nothing: it was undone"
+            sentence = f"Meanwhile {position.name} was read{by}: {kept}. Yours is still in the fields: press Enter to replace theirs."
             raise Refused(fields={"goes": sentence}, conflict=True)
         values |= {"by": self.member.user, "revision": revision + 1}
         if row:
@@ -216,7 +216,7 @@ class TakeBack(SheetCommand):
             return
         self.made = row.position_id
         if row.by_id != self.member.user_id:
-            sentence = f"{row.position} was read by {row.by}: they take it back themselves, or you read it again over theirs."
+            sentence = f"{row.position} was read by {row.by}: only they can undo it; or read it again over theirs."
             raise Refused(sentence, made=row.position_id)
         if str(row.revision) != revision:
             raise Refused(f"{row.position} was read again meanwhile. Look at it first.", conflict=True, made=row.position_id)

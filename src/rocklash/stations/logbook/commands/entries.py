@@ -43,7 +43,7 @@ class KeepRun(Command):
         name = dict(logs_told(self.subject)).get(log, "")
         mark = f"log of {name}"
         if RunEntry.objects.filter(build=self.subject, note__startswith=mark).exists():
-            raise Refused(fields={"log": "The hours of this log are kept already."})
+            raise Refused(fields={"log": "The hours of this log are saved already."})
         seconds, left_out = ran_by_log(self.subject, number_of(log))
         return seconds, "; ".join(part for part in (mark, *left_out, note) if part)[:200]
 

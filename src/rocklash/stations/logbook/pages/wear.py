@@ -37,18 +37,18 @@ class WearPage:
 
 def _band(found: Damage) -> str:
     if found.absurd:
-        return "as told this wire would not last a run: look at its wire, diameter and grade again"
+        return "as entered this wire would not last a run: look at its wire, diameter and grade again"
     return f"{part_words(found.low)} to {part_words(found.high)} of a mean life"
 
 
 def _more(found: SpringUse) -> list[str]:
     above = [f"half of it above {60 * found.half_above:,.0f} rpm"] if found.half_above else []
-    return above if found.peening_told else [*above, "whether it is peened is not told: the band holds both"]
+    return above if found.peening_told else [*above, "whether it is peened is not known: the band holds both"]
 
 
 def _ratio(one: SpringUse, stock: SpringUse | None) -> str:
     if stock is None:
-        return "the stock spring's wire is not told"
+        return "the stock spring's wire is not known"
     if one.total == stock.total:
         return "the same springs"
     try:
@@ -113,6 +113,6 @@ def wear_page(answer: BuildResult, use: Use) -> WearPage:
     sentence = (
         f"{worst[0]}: {worst[1].damage.wear}. Wire scatters eightfold each way, and rust or a scratch breaks springs first: look at them."
         if worst
-        else "Nothing can be told of the springs yet."
+        else "Nothing can be said of the springs yet."
     )
     return WearPage(rows=rows, seats=seats, floats=floats, sentence=sentence, waits=waits, missing=missing)

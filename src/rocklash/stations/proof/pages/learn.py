@@ -146,7 +146,7 @@ def block_words(typed: Mapping[str, str], system: UnitSystem) -> str:
     finer = 4 if system is UnitSystem.METRIC else 5
     zero, doubt = (quantity(value, QuantityKind.LENGTH, system, finer) for value in (found.zero, 2.0 * found.uncertainty))
     if not found.told:
-        return f"It reads {zero} off, give or take {doubt}: nothing that could be told from nought."
+        return f"It reads {zero} off, give or take {doubt}: too little to tell from zero."
     return f"It reads {zero} {'too much' if found.zero > 0 else 'too little'}, give or take {doubt}: take it off, or set the instrument."
 
 

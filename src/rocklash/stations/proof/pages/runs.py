@@ -243,7 +243,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
                 if outside_of(standard, c.factor)
             ]
             if boosted:
-                notes.append("Boosted: no correction of naturally aspirated engines holds, so power stands as measured.")
+                notes.append("Boosted: no correction of naturally aspirated engines holds, so power is left as measured.")
         if len(curves) == 2:
             found = dyno.compare(curves[0], curves[1], in_use_of(answer))
             sentence = told(wording.comparison_sentence(found), system)
@@ -275,7 +275,7 @@ def runs_page(tests: list[ProofTest], asked: list[int], wished: str, answer: Bui
         air = f"{run.standard}" + (
             f", day's factor {factor(run.air, Standard.SAE_J1349):.3f}"
             if run.air and not boosted
-            else ", air not told"
+            else ", air not known"
             if not boosted
             else ""
         )
@@ -311,7 +311,7 @@ def gears_words(answer: BuildResult) -> str:
     return (
         "by the gears of this machine"
         if gears_of(answer.review.completed.engine)
-        else "the upper quarter below the goal, for its gears are not told"
+        else "the upper quarter below the goal, for its gears are not known"
     )
 
 
@@ -365,7 +365,7 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
             f"{engine.cylinders} cylinders on {told_['throttles']} throttles pulse: a damped gauge reads {found.pulses:.1f} times what the mean flow would."
         )
     if not swept:
-        notes.append("Bore and stroke are not told: what the vacuum says of the flow is left out.")
+        notes.append("Bore and stroke are not known: what the vacuum says of the flow is left out.")
     unit = "mbar" if system is UnitSystem.METRIC else unit_symbol(QuantityKind.PRESSURE, system)
     speeds = [60 * line[0] for line in sorted(pairs)]
     vacuums = [line[1] / 100.0 if unit == "mbar" else float(show(line[1], QuantityKind.PRESSURE, system, 4)) for line in sorted(pairs)]

@@ -21,7 +21,7 @@ _ASKS = {
 }
 _DRIVE = {
     "road": "on road or track", "single": "single speed, with a clutch", "water": "on the water", "governed": "a governor holds it",
-    "none": "not told yet",
+    "none": "not known yet",
 }  # fmt: skip
 
 
@@ -102,7 +102,7 @@ def _chain(links: float, whole: float | None) -> str:
         return f"{even} links"
     if links == 0:
         return "same chain"
-    return f"chain about {abs(links):g} links {'longer' if links > 0 else 'shorter'}"
+    return f"chain about {abs(links):g} {'link' if abs(links) == 1 else 'links'} {'longer' if links > 0 else 'shorter'}"
 
 
 def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble: FieldError | None) -> GearingPage | None:
@@ -121,7 +121,7 @@ def gearing_page(answer: BuildResult, build: Build, system: UnitSystem, trouble:
             pair=f"{pair.front}/{pair.rear}",
             ratio=f"{pair.ratio:.3f}",
             needs=show(pair.needs, QuantityKind.SPEED),
-            changed=f"{pair.changed} teeth, {_chain(pair.links, pair.length)}",
+            changed=f"{pair.changed} {'tooth' if pair.changed == 1 else 'teeth'}, {_chain(pair.links, pair.length)}",
         )
         for pair in found.pairs
     ]

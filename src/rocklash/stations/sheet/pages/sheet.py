@@ -19,6 +19,7 @@ from valvetrain.parts.engine import SHIMMED, Side
 from valvetrain.parts.figure import Basis
 from valvetrain.studies.clearance.shim_plan import Act
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
+from valvetrain.wording.inputs import basis_words
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -87,7 +88,7 @@ def _side(answer: BuildResult, build: Build, side: Side, system: UnitSystem) -> 
     fit = []
     for key in ("installed_height", "spring_shim", "retainer_to_seal", "clearance"):
         figure, kind = done.fit[key], FIGURES[Owner.FIT, key]
-        source = "estimate: measure" if figure.basis is Basis.ESTIMATE else figure.basis.value
+        source = "estimate: measure" if figure.basis is Basis.ESTIMATE else basis_words(figure.basis)
         fit.append((kind.label, quantity(figure.value, kind.kind, system), source))
     return SheetSide(name=side.value.capitalize(), parts=parts, fit=fit)
 

@@ -8,6 +8,7 @@ from valvetrain.formats.shelf_table import KINDS, PLAIN, ShelfTable
 from valvetrain.parts.catalogue import FACTS, FIGURES, Owner
 from valvetrain.parts.figure import Basis
 from valvetrain.units import QuantityKind, UnitSystem, show, told, unit_symbol
+from valvetrain.wording.inputs import basis_words
 
 # The figures that a person knows a part by, of each kind.
 _TELLING: dict[Owner, tuple[str, ...]] = {
@@ -52,7 +53,7 @@ def telling(part: Part, system: UnitSystem) -> str:
 def known_by(part: Part) -> str:
     """How its figures are known."""
     bases = [row["basis"] for row in part.figures.values()]
-    return ", ".join(basis.value for basis in Basis if basis.value in bases)
+    return ", ".join(basis_words(basis) for basis in Basis if basis.value in bases)
 
 
 def price_words(part: Part) -> str:

@@ -87,7 +87,7 @@ def _check_spring(owner: Owner, figures: Stored) -> None:
     if owner is not Owner.SPRING:
         return
     if "load_height" in figures and "load" not in figures:
-        raise Refused(fields={"load": "A height is told and no load: type the load at that height, or leave both empty."})
+        raise Refused(fields={"load": "A height is entered without a load: type the load at that height, or leave both empty."})
     if {"solid_height", "load_height"} <= figures.keys() and figures["solid_height"]["value"] >= figures["load_height"]["value"]:
         label = FIGURES[owner, "load_height"].label.lower()
         raise Refused(fields={"solid_height": f"The spring is solid before it comes down to the {label}: one of the two is wrong."})

@@ -20,7 +20,7 @@ from valvetrain.studies.springs.installed import height_from_protrusion
 from valvetrain.studies.springs.mass_ledger import mean_of_weighings, rocker_by_geometry, rocker_by_pendulum, rocker_by_weighing
 from valvetrain.units import LENGTH, QuantityKind, amount, quantity
 
-_MOVED = "Meanwhile somebody else measured {name}. Yours stands in the fields: send again to use it, or reload to take theirs."
+_MOVED = "Meanwhile somebody else measured {name}. Yours is still in the fields: send again to use it, or reload to take theirs."
 
 
 class _OfARow(Command):
@@ -66,7 +66,7 @@ class KeepStand(_OfARow):
             self.ledger.put(ValveFit, {"setup_side": row, "position": place}, **values)
         elif now:
             self.ledger.drop(now)
-        told = [quantity(value, LENGTH, self.system) if value is not None else "not told" for value in (height, shim)]
+        told = [quantity(value, LENGTH, self.system) if value is not None else "not known" for value in (height, shim)]
         self.note(f"{place}", fit_fingerprint(now), f"height {told[0]}, shim {told[1]}")
 
     def _lengths(self, place: Position) -> tuple[float | None, float | None, float | None, float | None]:
@@ -127,7 +127,7 @@ class Weigh(_OfARow):
         now = Weighing.objects.select_for_update(no_key=True).filter(setup_side=row, position=place, slot=slot).first()
         if self.data.get("seen", "none") != (f"{now.mass:.7f}" if now else "none"):
             raise Refused(_MOVED.format(name=f"the {slot} of {place}"), conflict=True)
-        self.note(f"{place}, {slot}", quantity(now.mass, QuantityKind.MASS, self.system, 2) if now else "", text or "taken back")
+        self.note(f"{place}, {slot}", quantity(now.mass, QuantityKind.MASS, self.system, 2) if now else "", text or "removed")
         try:
             if text:
                 mass = parse(text, QuantityKind.MASS, self.system).value
@@ -172,7 +172,7 @@ class KeepSwing(_OfARow):
         if part is None:
             raise Refused("There is no follower in this set-up.")
         labels, typed = SwingForm.base_fields, {key: self.cleaned[key] for key in _SWING_FIELDS[way]}
-        missing = [key for key, value in typed.items() if value is None and key != "other_arm"]  # an arm not told is the pivot itself
+        missing = [key for key, value in typed.items() if value is None and key != "other_arm"]  # an arm not known is the pivot itself
         if missing:
             raise Refused(fields={key: f"{labels[key].label} is missing: this way needs it." for key in missing})
         figure = _SWING_WAYS[way](*(value.value if value else 0.0 for value in typed.values()))

@@ -27,6 +27,7 @@ from valvetrain.studies.motion.review import MotionReview
 from valvetrain.studies.springs.catalogue_line import catalogue_line, force_at
 from valvetrain.units import QuantityKind, UnitSystem, quantity, show, unit_symbol
 from valvetrain.wording import told
+from valvetrain.wording.inputs import basis_words
 
 _FIELDS = {
     Owner.SPRING: [
@@ -194,7 +195,7 @@ def _ledger(stock: PackNumbers, proposed: PackNumbers, system: UnitSystem) -> li
                 stock=texts[0],
                 proposed=texts[1],
                 unit=unit,
-                source=known.basis.value if known else "",
+                source=basis_words(known.basis) if known else "",
                 number=stack.LEDGER_NUMBERS.get(name),
             )
         )

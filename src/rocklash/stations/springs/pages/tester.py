@@ -145,7 +145,7 @@ def _strength(found: SpringStrength, system: UnitSystem) -> list[tuple[str, str]
         ("First surge", surge_words(found)),
         ("Turns of the cam planned", f"{found.turns / 1e6:.1f} million"),
         ("Gap to solid at full lift", gap),
-        ("Wire", f"{found.wire.value}, textbook strength; valve-spring wire may bear a tenth more"),
+        ("Wire", f"{found.wire.value}, textbook strength; valve-spring wire may take a tenth more"),
     ]
 
 

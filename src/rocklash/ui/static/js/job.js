@@ -115,7 +115,7 @@
       at = units.indexOf(last[0]);
       const list = held(), place = list.findIndex((one) => same(one, last[0]));
       if (place >= 0 && !sending) keep(list.filter((_, number) => number !== place));
-      else keep([...list, { key: last[0].key, place: last[0].place, act: "taken back", back: true, once: crypto.getRandomValues(new Uint32Array(2)).join("-"), time: new Date().toTimeString().slice(0, 5) }]);
+      else keep([...list, { key: last[0].key, place: last[0].place, act: "undone", back: true, once: crypto.getRandomValues(new Uint32Array(2)).join("-"), time: new Date().toTimeString().slice(0, 5) }]);
       refuse("", false);
       show();
       send();

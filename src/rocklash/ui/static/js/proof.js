@@ -32,7 +32,7 @@
     held.items.add(file);
     part_of("input[type=file]").files = held.files;
     part_of("[data-recorded]").textContent = `${(file.size / 1e6).toFixed(1)} MB recorded. Hear it below.`;
-    part_of("[data-record]").textContent = "Record anew";
+    part_of("[data-record]").textContent = "Record again";
   };
 
   const start = async () => {

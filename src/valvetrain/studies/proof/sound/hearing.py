@@ -37,7 +37,7 @@ class Heard:
 def passing_by(track: Track) -> bool:
     """Whether the loudness rises to one short hump and falls on both sides, as of a machine that passes the microphone.
 
-    On a machine a pull stays loud for as long as the throttle is open. A slow pass far off (under 15 m/s at 20 m) is not told apart.
+    On a machine a pull stays loud for as long as the throttle is open. A slow pass far off (under 15 m/s at 20 m) is not known apart.
     """
     hop = float(track.time[1] - track.time[0])
     loud = uniform_filter1d(track.loud, max(1, round(0.3 / hop)))
