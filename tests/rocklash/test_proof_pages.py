@@ -605,3 +605,8 @@ def test_a_failure_is_weighed_with_the_highest_speed_on_record(petrel: Build, cl
         ).split()
     )
     assert "The highest on record: 8,450 rpm" in text
+
+
+def test_a_file_left_out_while_its_progress_is_asked_for_is_no_fault(petrel: Build, builder: Membership) -> None:
+    answer = client_for(builder, htmx=True).get(address(petrel, "proof/working/999999/"))
+    assert (answer.status_code, answer.content) == (204, b"")

@@ -89,7 +89,7 @@ RENDERED = RETIRED | {
 def _read(page: str) -> str:
     """The words of a page as they come together, without scripts."""
     return re.sub(
-        r"\s+", " ", html.unescape(re.sub(r"<[^>]+>", " ", re.sub(r"<script.*?</script>|<style.*?</style>", " ", page, flags=re.S)))
+        r"\s+", " ", html.unescape(re.sub(r"<[^>]+>", " ", re.sub(r"<script.*?</script>|<style.*?</style>", " ", page, flags=re.DOTALL)))
     )
 
 

@@ -204,8 +204,11 @@ def report_view(request: HttpRequest, member: Membership, build: Build) -> HttpR
 
 @on_build
 def working_view(request: HttpRequest, member: Membership, build: Build, test: int) -> HttpResponse:
-    """How far the working out of one file is."""
-    row = rows.any_test_or_404(build, test)
+    """How far the working out of one file is; nothing of one that was left out while it was asked for."""
+    try:
+        row = rows.any_test_or_404(build, test)
+    except Http404:
+        return HttpResponse(status=204)
     page = "proof-pulls" if row.kind == ProofKind.SOUND else "proof-runs"
     action = reverse(page, kwargs={"shop": member.workshop.slug, "number": build.pk})
     shown = pulls.working_of(row, tests.tell_work(row), UnitSystem(member.user.unit_system)) if rows.PENDING in row.found else None
