@@ -8,10 +8,13 @@ import pytest
 from rocklash.answers import tasks
 from rocklash.answers.calibration import CalibrationJob, begin_learning, learning_of, stop_learning
 from rocklash.answers.results import BuildResult, result_of
+from rocklash.desk.fields import field_views
 from rocklash.records.models import Build, JournalEntry, Membership, Observation
 from rocklash.ui.drawings import rev_map
 from rocklash.ui.drawings.rev_map import RevMapData, Strip
 from tests.rocklash.conftest import address, client_for
+from valvetrain.parts.catalogue import Owner
+from valvetrain.units import UnitSystem
 
 SEEN = {"act": "seen", "side": "exhaust", "role": "stock", "speed": "7,900", "doubt": "100", "note": "soft wall on the lake"}
 
@@ -149,3 +152,19 @@ def test_map_places_cells_marks_and_strips() -> None:
     assert drawn.strips[-1].left + drawn.strips[-1].width < drawn.width
     assert drawn.band
     assert drawn.band[0] == pytest.approx(drawn.top)
+
+
+def test_a_guess_by_a_factor_is_never_told_as_less_than_nothing(builder: Membership, petrel: Build) -> None:
+    """The guesses of stiffness and damping are drawn by a factor: the page names it, and thousands carry no decimals."""
+    page = _motion(client_for(builder), petrel, "springs/speed/")
+    assert 'placeholder="20,000"' in page
+    assert "half to double" in page
+    figures = {
+        each.key: each
+        for each in field_views(
+            "engine", Owner.ENGINE, ["train_stiffness", "spring_damping"], {}, result_of(petrel).review.completed.engine, UnitSystem.METRIC
+        )
+    }  # type: ignore[union-attr]
+    found = result_of(petrel).review.completed.engine["spring_damping"]  # type: ignore[union-attr]
+    assert figures["train_stiffness"].spread == "half to double"
+    assert figures["spring_damping"].spread == f"a factor of {1.0 + found.spread / found.value:.1f} either way"

@@ -204,7 +204,7 @@ def as_cranked(answer: BuildResult, test: ProofTest | None = None) -> Foretold |
     if band is None:
         return None
     told = bool(test and test.conditions.get("cranking"))
-    rests = f"trapped ratio, {'cranking as entered' if told else 'cranking at 300 rpm'}, usual leak and wall heat"
+    rests = f"trapped compression ratio, {'cranking as entered' if told else 'cranking at 300 rpm'}, usual leak and wall heat"
     return Foretold(
         kind="compression", words="Compression, middle of the cylinders", unit=QuantityKind.PRESSURE, middle=band.middle, low=band.low,
         high=band.high, rests_on=rests,

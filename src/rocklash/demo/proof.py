@@ -61,7 +61,7 @@ def _cylinders(build: Build, member: Membership) -> None:
     if band is not None:
         Forecast.objects.create(
             build=build, kind="compression", words="Compression, middle of the cylinders", unit=QuantityKind.PRESSURE.value, middle=band.middle, low=band.low,
-            high=band.high, rests_on="trapped ratio, cranking at 300 rpm, usual leak and wall heat", result=17.4e5, test=gauge, by=member.user,
+            high=band.high, rests_on="trapped compression ratio, cranking at 300 rpm, usual leak and wall heat", result=17.4e5, test=gauge, by=member.user,
         )  # fmt: skip
     made = starter_bench.make(starter_bench.even(build.engine.cylinders, [(1, 0.9)]), 4)
     raw = run_table.write({"time": made.time, "current": made.current, "mark": made.mark}).encode()

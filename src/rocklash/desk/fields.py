@@ -12,7 +12,7 @@ from valvetrain.units import QuantityKind, UnitSystem, show, unit_symbol
 from valvetrain.wording.inputs import basis_words
 
 BASES = tuple((basis.value, basis_words(basis)) for basis in (Basis.MEASURED, Basis.MAKER, Basis.CARD, Basis.ESTIMATE))
-_BY_A_FACTOR = frozenset({"train_stiffness", "clash"})
+_BY_A_FACTOR = frozenset({"train_stiffness", "train_damping", "seat_stiffness", "seat_damping", "spring_damping", "clash"})
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,9 +56,11 @@ def _round(text: str) -> str:
 
 
 def _give_or_take(value: float, spread: float, row: FigureKind, system: UnitSystem, *, guessed: bool) -> str:
-    """The spread; guesses of stiffness that leave as much open as they are themselves are drawn by a factor (`studies/motion/case.py`)."""
+    """The spread; guesses of stiffness and damping that leave as much open as they are themselves are drawn by a factor of 1 + spread / value
+    to either side (`studies/motion/case.py`): less than nothing they cannot be."""
     if guessed and row.key in _BY_A_FACTOR and spread >= 0.95 * abs(value):
-        return "half to double"
+        factor = 1.0 + spread / value
+        return "half to double" if factor < 2.1 else f"a factor of {factor:.1f} either way"
     return f"±{_round(show(spread, row.kind, system, difference=True))}"
 
 

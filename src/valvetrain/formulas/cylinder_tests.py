@@ -23,7 +23,7 @@ def cranking_gauge(ambient: Pascal, trapped: Ratio, exponent: Ratio) -> Pascal:
     1390918
     """
     require_above("The air's pressure", ambient)
-    require_between("The trapped ratio", trapped, 1.0, 40.0)
+    require_between("The trapped compression ratio", trapped, 1.0, 40.0)
     require_between("The exponent", exponent, 0.8, 1.4)
     return float(ambient * (trapped**exponent - 1.0))
 
@@ -39,7 +39,7 @@ def exponent_of_gauge(ambient: Pascal, trapped: Ratio, gauge: Pascal) -> Ratio:
     1.25
     """
     require_above("The air's pressure", ambient)
-    require_above("The trapped ratio", trapped, 1.0)
+    require_above("The trapped compression ratio", trapped, 1.0)
     return math.log1p(gauge / ambient) / math.log(trapped)
 
 
@@ -106,7 +106,7 @@ def wet_ratio(trapped: Ratio, oil: CubicMetre, volume: CubicMetre) -> Ratio:
     >>> round(wet_ratio(8.6, 5e-6, 30e-6), 3)
     10.12
     """
-    require_above("The trapped ratio", trapped, 1.0)
+    require_above("The trapped compression ratio", trapped, 1.0)
     require_above("The chamber", volume, oil)
     return (trapped * volume - oil) / (volume - oil)
 

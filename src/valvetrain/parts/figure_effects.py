@@ -9,7 +9,7 @@ _PISTON = "used in what is left at speed, and for an over-rev"
 _REST = "used in the computed gap, once gasket, deck, head height, pocket and both angles are known"
 # Where figures count that move no check of the verdict sheet alone: what is kept must never seem to do nothing.
 COUNTS: dict[str, str] = {
-    "rod_length": "used in the trapped ratio, piston gaps and over-rev", "compression": "used in the trapped ratio on Cams",
+    "rod_length": "used in the trapped compression ratio, piston gaps and over-rev", "compression": "used in the trapped compression ratio on Cams",
     "idle": "shown on the rev ladder", "peak": "shown on the rev ladder", "shim_step": "used on Lash", "shim_thinnest": "used on Lash",
     "shim_thickest": "used on Lash", "shim_price": "used in the swap plan on Lash", "seat_to_cam": "used in the warm hint on Lash",
     "screw_ratio": "used on Lash, for screws", "screw_pitch": "used on Lash, for screws",
