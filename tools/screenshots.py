@@ -25,7 +25,7 @@ def _cams(page: "Page", keep: Callable[[str], None]) -> None:
     page.get_by_role("link", name="how A is known").click()
     page.get_by_role("button", name="Turn the simulated wheel").click()
     page.get_by_text("pass complete").wait_for(timeout=60_000)
-    page.locator("#wheel").get_by_role("button", name="Fit and keep as measured").click()
+    page.locator("#wheel").get_by_role("button", name="Fit and save as measured").click()
     page.get_by_role("button", name="Set the points aside, use the card").click()
 
 
