@@ -273,6 +273,8 @@ def test_a_change_on_the_demos_fullest_pages_sends_less_than_fifteen_kilobytes(b
             "goal/",
             "lash/",
         ):
+            if system == "inch" and "cams" not in page and "speed" not in page:
+                continue  # the longest two in inches
             sent = client.get(address(each, page)).content
             assert len(gzip.compress(sent, 6)) < 15_000, (page, each.name, system)
             assert ("revmap" in sent.decode()) == (page == "springs/speed/")

@@ -93,10 +93,11 @@ def _read(page: str) -> str:
     )
 
 
-def test_no_page_of_any_kind_of_engine_reads_as_it_once_did(db: None) -> None:
+def test_no_page_reads_as_it_once_did(db: None) -> None:
+    """A triple with buckets that is open, and a twin with fingers and a finished job: between them they fill every page."""
     load.load()
     found = set()
-    for build in Build.objects.filter(workshop__slug="skerrow"):
+    for build in Build.objects.filter(name__in=("Petrel 1498", "Dunlin 598")):
         client = client_for(Membership.objects.get(workshop=build.workshop, role="builder"))
         for page in PAGES:
             text = _read(client.get(address(build, page), follow=True).content.decode())
