@@ -1,4 +1,4 @@
-"""What shown on the rev ladder of a build."""
+"""What is shown on the rev ladder of a build."""
 
 from rocklash.answers.results import BuildResult
 from rocklash.ui.drawings.rev_marks import FloatMark, LadderData, MotionMark, SurgeMark

@@ -6,10 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rocklash.ui.drawings.scale import Axis, text_width
-from rocklash.ui.drawings.shapes import Figures, Shape, cells, circle, dots, drawing, hatch, line, path, text
+from rocklash.ui.drawings.shapes import Box, Figures, Shape, cells, circle, dots, drawing, hatch, line, path, text
 
 Array = NDArray[np.float64]
-Box = tuple[float, float, float, float]
 
 BANDS = ("meet", "under", "near", "some", "free")  # below zero, below the limit, up to 1 mm above it, up to 2.5 mm, beyond
 

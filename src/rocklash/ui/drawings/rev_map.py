@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from rocklash.ui.drawings.scale import Axis, round_step
-from rocklash.ui.drawings.shapes import Figures, Shape, cells, dots, drawing, hatch, line, path, rect, text
+from rocklash.ui.drawings.shapes import Box, Figures, Shape, cells, dots, drawing, hatch, line, path, rect, text
 
 LEVELS = ("lost", "faint", "light", "firm", "hard")  # contact lost; below a quarter of the seat force; below it; below thrice; above
 
@@ -32,9 +32,6 @@ class RevMapData:
     strips: tuple[Strip, ...]
     marks: tuple[tuple[float, str, str], ...]
     band: tuple[float, float] | None = None
-
-
-Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -146,7 +143,9 @@ def _areas(data: RevMapData, across: Axis, up: Axis) -> tuple[tuple[str, tuple[B
             box[1], box[3] = top, box[3] + bottom - top
             here[run] = box
         below = here
-    return tuple((LEVELS[level], tuple((a, b, c, d) for a, b, c, d in boxes)) for level, boxes in found.items() if boxes)
+    return tuple(
+        (LEVELS[level], tuple((left, top, wide, high) for left, top, wide, high in boxes)) for level, boxes in found.items() if boxes
+    )
 
 
 def _strip(strip: Strip, left: float, up: Axis, speeds: tuple[float, ...]) -> StripDrawn:

@@ -1,4 +1,4 @@
-"""What shown on the rev ladder, and the same in figures and words."""
+"""What is shown on the rev ladder, and the same in figures and words."""
 
 from dataclasses import dataclass
 

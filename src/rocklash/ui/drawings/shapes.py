@@ -7,6 +7,8 @@ from typing import NamedTuple
 from django.utils.safestring import SafeString, mark_safe
 
 Attribute = str | float | None
+Box = tuple[float, float, float, float]
+"""Left, top, width, height."""
 
 _RUNNING = frozenset({"text", "tspan"})
 """What holds words that run on; everywhere else shapes stand on lines of their own, so that two texts are never read as one word."""
@@ -72,8 +74,8 @@ def outline(css: str, points: str) -> Shape:
     return path(css, f"{steps(_places(points))}z")
 
 
-def cells(css: str, boxes: Iterable[tuple[float, float, float, float]], **more: Attribute) -> Shape:
-    """Rectangles (left, top, width, height) of one kind as one path, by the steps from one to the next; sizes to a tenth."""
+def cells(css: str, boxes: Iterable[Box], **more: Attribute) -> Shape:
+    """Boxes of one kind as one path, by the steps from one to the next; sizes to a tenth."""
     taken, (x, y) = [], (0.0, 0.0)
     for left, top, width, height in boxes:
         right, down, wide, high = round(left - x, 1), round(top - y, 1), round(width, 1), round(height, 1)

@@ -28,7 +28,7 @@ _ROUND = (
     1.0,
     1.0,
     5.0,
-)  # N, kg, money, days, hours: sets nearer than this are not known apart on the front. Source: judgement
+)  # N, kg, money, days, hours: sets nearer than this are not told apart on the front. Source: judgement
 _BITS = np.array([BIT[SetCheck.SEAT], BIT[SetCheck.FLOAT], BIT[SetCheck.BUDGET], BIT[SetCheck.DAYS]])
 
 
