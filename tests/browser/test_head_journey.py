@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from rocklash.desk import frame
 from tests.browser.conftest import sign_in, violations
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
@@ -117,3 +118,31 @@ def test_the_machine_shop_is_asked_and_checked(page: Page, site: str, troubles: 
     page.get_by_role("link", name="sheet to print").click()
     expect(page.get_by_role("heading", name="What is asked")).to_be_visible()
     assert violations(page) == []
+
+
+def test_a_refusal_is_not_swept_away_by_the_motion(page: Page, site: str, troubles: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
+    """What the page fetches by itself comes after the refusal: sentence, choice and texts stand, and texts come back after leaving the page."""
+    to_station(page, site, "Goal")
+    page.get_by_role("link", name="Breathing and effort").click()
+    page.get_by_text("Save a flow test").click()
+    page.get_by_label("Port", exact=True).select_option("exhaust")
+    page.get_by_label("Depression", exact=False).fill("7 kPa")
+    readings = page.get_by_label("Readings, typed or pasted", exact=False)
+    readings.fill("2 20\n2 30\n")
+    monkeypatch.setattr(frame, "pending", lambda _: "still")
+    with page.expect_response(re.compile("/motion/")) as motion:
+        page.get_by_role("button", name="Save the test").click()
+    motion.value.finished()
+    show = page.get_by_role("link", name="computed: show it")
+    expect(show).to_be_visible()
+    expect(page.get_by_text("does not increase at row 2", exact=False)).to_be_visible()
+    expect(page.get_by_label("Port", exact=True)).to_have_value("exhaust")
+    expect(page.get_by_label("Depression", exact=False)).to_have_value("7 kPa")
+    expect(readings).to_have_value("2 20\n2 30\n")
+    monkeypatch.undo()
+    show.click()
+    expect(page.get_by_text("does not increase at row 2", exact=False)).to_have_count(0)
+    page.get_by_text("Save a flow test").click()
+    expect(readings).to_have_value("2 20\n2 30\n")
+    expect(page.get_by_label("Depression", exact=False)).to_have_value("7 kPa")
+    troubles[:] = [each for each in troubles if "422" not in each]

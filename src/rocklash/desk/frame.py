@@ -54,6 +54,7 @@ def frame(
         "open_findings": found_on(build) if bench.standing.found_open else [],
         "open_engine": strip_of(build, timezone.now()) if bench.standing.job_open else None,
         "motion_pending": pending(result),
+        "was_refused": bool(bench.outcome and bench.outcome.refused),
         "ladder": data
         and {
             "drawn": rev_ladder.phone(data) if small else rev_ladder.full(data),

@@ -6,7 +6,9 @@
   // bench is fetched once more when both are through, unless one was refused: that sentence stays.
   let deeds = 0, underWay = 0, missed = false, posts = 0, crossed = false, refused = false, stale = false, shown = "";
   const begun = new WeakMap();
-  const own = (source) => source?.getAttribute?.("hx-trigger") === "load" && source.getAttribute("hx-target") === "#bench";
+  const own = (source) => source?.getAttribute?.("hx-trigger")?.startsWith("load") && source.getAttribute("hx-target") === "#bench";
+  // What was refused stands with its sentence and all that was typed beside it until the person sends again or leaves.
+  const refusalStands = () => document.querySelector("#bench [data-refused]") !== null;
   const isPost = (source) => Boolean(source?.hasAttribute?.("hx-post"));
   const again = document.createElement("a");
   again.setAttribute("hx-trigger", "load");
@@ -17,8 +19,8 @@
   const atTyping = () => [...(document.activeElement?.form?.querySelectorAll("[data-draft]") || [])].some((input) => input.value !== input.defaultValue && input.dataset.pending !== "0");
   function fetchMissed() {
     if (underWay > 0) return;
-    if (stale && atTyping()) return;
-    const link = missed && document.querySelector('#bench a[hx-trigger="load"][hx-target="#bench"]');
+    if (refusalStands() || (stale && atTyping())) return;
+    const link = missed && document.querySelector('#bench a[hx-trigger^="load"][hx-target="#bench"]');
     missed = false;
     if (stale) {
       stale = false;
@@ -46,8 +48,13 @@
       event.preventDefault(); // what it would show is fetched again anyway, once the hand is done
       return;
     }
-    if (!begun.has(ctx) || (begun.get(ctx) === deeds && !atTyping())) return;
+    if (!begun.has(ctx) || ctx.response.raw?.headers.get("HX-Retarget")) return; // how far it is, in its own line, disturbs nobody
+    if (begun.get(ctx) === deeds && !atTyping() && !refusalStands()) return;
     event.preventDefault();
+    if (refusalStands()) {
+      if (ctx.sourceElement.isConnected) Object.assign(ctx.sourceElement, { textContent: "computed: show it", href: location.pathname + location.search });
+      return;
+    }
     if (ctx.sourceElement === again) stale = true; else missed = true;
     if (underWay === 0 && !atTyping()) setTimeout(fetchMissed);
   });

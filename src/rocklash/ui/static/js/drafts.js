@@ -260,12 +260,13 @@
     if (!texts(target)) return;
     if (target.value === target.defaultValue) localStorage.removeItem(looseKey(target)); else localStorage.setItem(looseKey(target), target.value);
   });
+  const refusalStands = () => document.querySelector("#bench [data-refused]") !== null;
   function restoreLoose() {
     for (const field of document.querySelectorAll("main form[method=post] input[id], main form[method=post] textarea[id]")) {
       if (!texts(field)) continue;
       const draft = localStorage.getItem(looseKey(field));
       if (draft === null) continue;
-      if (draft === field.defaultValue) localStorage.removeItem(looseKey(field));
+      if (draft === field.defaultValue) { if (!refusalStands()) localStorage.removeItem(looseKey(field)); }
       else if (field.value === field.defaultValue) field.value = draft;
     }
   }
@@ -279,11 +280,11 @@
   document.addEventListener("submit", ({ target }) => {
     if (target.method === "post" && !target.hasAttribute("hx-post")) sessionStorage.setItem("loose-sent", JSON.stringify(looseOf(target)));
   });
-  function clearLoose() { // a page came back for what was sent: it was taken, or stands in the form it was refused in
+  function clearLoose() { // a page came back for what was sent: it was taken, or was refused and is not lost if the page is left
     const names = JSON.parse(sessionStorage.getItem("loose-sent") || "[]");
     if (document.querySelector("[data-sign-in]")) return;
     sessionStorage.removeItem("loose-sent");
-    for (const name of names) localStorage.removeItem(name);
+    if (!refusalStands()) for (const name of names) localStorage.removeItem(name);
   }
   document.addEventListener("htmx:after:swap", restoreLoose);
   window.addEventListener("online", resend);
