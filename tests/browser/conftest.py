@@ -14,6 +14,8 @@ from playwright.sync_api import ConsoleMessage, Page, expect
 
 from rocklash.demo import load
 
+expect.set_options(timeout=15_000)  # two processors are shared by site, browser and checks: what comes, comes within this
+
 AXE = Path(__file__).with_name("axe.min.js").read_text(encoding="utf-8")
 
 
