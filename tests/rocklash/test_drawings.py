@@ -21,6 +21,7 @@ from rocklash.ui.drawings.rev_marks import FloatMark, LadderData
 from rocklash.ui.drawings.scale import Axis, round_step, text_width
 from rocklash.ui.drawings.stack import CoilData, StackData
 from rocklash.ui.drawings.timing_dial import Open
+from rocklash.ui.drawings.trade_offs import CLEAR, Mark, trade_offs
 
 PETREL = LadderData(
     idle=1250, peak=7400, limiter=7800, goal=8400, over_rev=9000, piston=9565, piston_label="piston 22.0 m/s", stock=(FloatMark("intake", 8280, 220), FloatMark("exhaust", 8210, 230)),
@@ -387,3 +388,26 @@ def test_the_stack_draws_the_gear_that_is_there(gear: dict[str, bool], brass: in
     numbers = {balloon.number for balloon in drawn.balloons}
     assert (3 in numbers) == bool(keepers)
     assert (5 in numbers) == bool(brass)
+
+
+@given(st.lists(st.tuples(st.floats(0, 300), st.floats(0, 80), st.floats(0, 1)), min_size=3, max_size=12), st.booleans())
+def test_letters_of_sets_lie_on_no_mark_where_there_is_a_free_place(marks: list[tuple[float, float, float]], bunched: bool) -> None:
+    near = 0.2 if bunched else 1.0
+    made = [Mark(x * near, y * near, "holds", "", "", "ABC"[n : n + 1], soon, n == 0) for n, (x, y, soon) in enumerate(marks)]
+    plot = trade_offs([*made, Mark(300.0, 80.0, "short", "", "")], 250.0, "N")
+    letters = plot.letters()
+    assert list(letters) == ["A", "B", "C"]
+    for mark in made[:3]:
+        at = letters[mark.letter]
+        others = [(plot.x.at(other.x), plot.y.at(other.y) + 4.0) for other in plot.marks if other is not mark]
+        if (
+            sum(math.dist(each, (plot.x.at(mark.x), plot.y.at(mark.y) + 4.0)) < 40.0 for each in others) <= 2
+        ):  # two marks cannot take every place
+            assert all(math.dist(at, each) >= CLEAR for each in others)
+        assert math.dist(at, (plot.x.at(mark.x), plot.y.at(mark.y) + 4.0)) < 40.0
+
+
+def test_letters_of_two_sets_at_one_place_are_both_read() -> None:
+    two = [Mark(100.0, 30.0, "holds", "", "", letter, 1.0, letter == "A") for letter in "AB"]
+    first, second = trade_offs(two, None, "N").letters().values()
+    assert math.dist(first, second) >= CLEAR

@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import dist
 
 from rocklash.ui.drawings.scale import Axis, round_step
 from rocklash.ui.drawings.shapes import Shape, circle, dots, drawing, group, hatch, path, rect, shape, text
 
 _W, _H = 452.0, 300.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44.0, _W - 8.0, 26.0, 252.0
+_AROUND = ((1.0, -0.7), (-1.0, -0.7), (1.0, 0.7), (-1.0, 0.7), (0.0, -1.0), (0.0, 1.0), (1.2, 0.0), (-1.2, 0.0))
+CLEAR = 13.0  # from the middle of a letter to that of the largest mark that leaves it free
 
 
 @dataclass(frozen=True)
@@ -44,7 +47,8 @@ class TradeOffs:
         picked = next((mark for mark in self.marks if mark.picked), None)
         if picked:
             drawn += self._cross(picked)
-        drawn += [self._mark(mark) for mark in sorted(self.marks, key=lambda mark: (mark.picked, bool(mark.letter)))]
+        letters = self.letters()
+        drawn += [self._mark(mark, letters) for mark in sorted(self.marks, key=lambda mark: (mark.picked, bool(mark.letter)))]
         patterns = (hatch("nothing", "tr-none", 6), dots("overbudget", "tr-dot", 7, 0.9))
         return drawing("tradeoffs", f"0 0 {_W} {_H}", spoken, *drawn, patterns=patterns, role="group")
 
@@ -92,7 +96,7 @@ class TradeOffs:
         x, y = self.x.at(mark.x), self.y.at(mark.y)
         return [path("x-line", f"M{_LEFT} {y}H{x}V{_BOTTOM}")]
 
-    def _mark(self, mark: Mark) -> Shape:
+    def _mark(self, mark: Mark, letters: dict[str, tuple[float, float]]) -> Shape:
         x, y, r = self.x.at(mark.x), self.y.at(mark.y), 4.0 + 4.0 * mark.soon
         if mark.verdict == "holds":
             inside = [circle("m-holds", x, y, r), path("m-tick", f"M{x - r / 2} {y}l{r / 3} {r / 3} {r / 1.6} {-r / 1.4}")]
@@ -105,13 +109,24 @@ class TradeOffs:
         if mark.picked:
             inside.append(circle("tr-ring", x, y, r + 5))
         if mark.letter:
-            away = -22 if mark.letter == "A" or x > _RIGHT - 24 else 12
-            inside.append(text("s12 b", x + away, y - 10, mark.letter))
+            inside.append(text("s12 b mid", *letters[mark.letter], mark.letter))
         if not mark.url:
             return group("", *inside)
         return shape(
             "a", "tr-mark", [*inside, circle("tr-hit", x, y, 12), shape("title", "", (mark.words,))], href=mark.url, aria_label=mark.words
         )
+
+    def letters(self) -> dict[str, tuple[float, float]]:
+        """Middle and foot of each letter: the place round its mark that the fewest other marks, all taken as the largest, and letters lie on."""
+        found: dict[str, tuple[float, float]] = {}
+        for mark in (each for each in self.marks if each.letter):
+            x, y = self.x.at(mark.x), self.y.at(mark.y)
+            away = 11.0 + 4.0 * mark.soon
+            places = [(x + across * (away + more), y + up * (away + more) + 4.0) for more in (0.0, 8.0) for across, up in _AROUND]
+            inside = [place for place in places if _LEFT + 6 < place[0] < _RIGHT - 6 and _TOP + 10 < place[1] < _BOTTOM - 2] or places
+            others = [(self.x.at(other.x), self.y.at(other.y) + 4.0) for other in self.marks if other is not mark] + list(found.values())
+            found[mark.letter] = min(inside, key=lambda place, over=others: sum(dist(place, each) < CLEAR for each in over))
+        return found
 
 
 def trade_offs(marks: Sequence[Mark], budget: float | None, unit: str) -> TradeOffs:
