@@ -20,7 +20,7 @@ FILES = {
     "@fontsource/barlow-semi-condensed/LICENSE": "licences/barlow-semi-condensed.txt",
     **{
         f"@fontsource/barlow-semi-condensed/files/barlow-semi-condensed-{part}-{weight}-normal.woff2": f"fonts/barlow-semi-condensed-{part}-{weight}.woff2"
-        for weight in (400, 500, 600, 700)
+        for weight in (400, 600, 700)
         for part in ("latin",)
     },
 }
