@@ -171,7 +171,7 @@ def unit_symbol(kind: QuantityKind, system: UnitSystem) -> str:
 def show(
     value: float, kind: QuantityKind, system: UnitSystem = UnitSystem.METRIC, decimals: int | None = None, *, difference: bool = False
 ) -> str:
-    """Print an SI value in the system's unit, without the unit; minus is U+2212, rpm is grouped, inches drop the zero.
+    """Print an SI value in the system's unit, without the unit; minus is U+2212, rpm and what has five digits are grouped, inches drop the zero.
 
     `difference=True` prints a spread or a margin, which has no zero offset (temperatures).
 
@@ -179,12 +179,15 @@ def show(
     '.0060'
     >>> show(140.0, QuantityKind.SPEED)
     '8,400'
+    >>> show(35000.0, QuantityKind.ACCELERATION)
+    '35,000'
     """
     unit, usual = _place(kind, system)
     factor, offset = _scale(unit, kind)
     number = (value - (0.0 if difference else offset)) / factor
     digits = usual if decimals is None else decimals
-    text = f"{number:,.{digits}f}" if kind is QuantityKind.SPEED else f"{number:.{digits}f}"
+    grouped = kind is QuantityKind.SPEED or abs(number) >= 10_000.0
+    text = f"{number:{',' if grouped else ''}.{digits}f}"
     if float(text.replace(",", "")) == 0:
         text = text.lstrip("-")
     if unit == "in":

@@ -9,13 +9,14 @@ from rocklash.stations.choose.pages.against import Against, against
 from rocklash.ui.drawings.sieve import Sieve, SieveRow, sieve
 from rocklash.ui.drawings.trade_offs import Mark, TradeOffs, trade_offs
 from valvetrain.errors import ValveTrainError
+from valvetrain.quantities import in_unit
 from valvetrain.studies.choose.answer import Clash, clashes, near_misses, swaps, trays
 from valvetrain.studies.choose.checks import SetCheck
 from valvetrain.studies.choose.compare import Shown, undecided
 from valvetrain.studies.choose.ranking import Ranking, Wish, rank, weights_of
 from valvetrain.studies.choose.search import Found
 from valvetrain.studies.choose.slots import Slot
-from valvetrain.units import LENGTH, QuantityKind, UnitSystem, show, told, unit_symbol
+from valvetrain.units import LENGTH, QuantityKind, UnitSystem, show, shown_unit, told, unit_symbol
 from valvetrain.wording.checks import remedy, title, verdict_word
 
 _SHOWN_MOST = 60  # marks of the plot beside those with a role
@@ -274,8 +275,7 @@ def _plot(
     plan: Plan, sets: list[Found], names: dict[int, str], picked: int, roles: list[int], *, misses_of: list[tuple[SetCheck, Found]], stock: Shown,
     system: UnitSystem,
 ) -> TradeOffs:  # fmt: skip
-    scale = float(show(1000.0, QuantityKind.FORCE, system).replace(",", "")) / 1000.0
-    added = lambda each: (each.force - stock.open_force.value) * scale
+    added = lambda each: in_unit(each.force - stock.open_force.value, QuantityKind.FORCE, shown_unit(QuantityKind.FORCE, system))
     days = [sets[number].days for number in names] or [0.0]
     late = max(days) or 1.0
     letters = {picked: "A", **{number: _LETTERS[n + 1] for n, number in enumerate(roles)}}

@@ -12,10 +12,11 @@ from rocklash.ui.drawings.scale import round_step
 from valvetrain.errors import ValveTrainError
 from valvetrain.formats import run_table
 from valvetrain.formulas.compression import swept_volume
+from valvetrain.quantities import in_unit
 from valvetrain.studies.proof import dyno, float_tale, road, throttle
 from valvetrain.studies.proof.air import FORMULAS, Air, Standard, factor, outside_of
 from valvetrain.studies.running.gearing import gears_of
-from valvetrain.units import QuantityKind, UnitSystem, quantity, show, told, unit_symbol
+from valvetrain.units import QuantityKind, UnitSystem, quantity, told, unit_symbol
 from valvetrain.wording import proof as wording
 
 _LINES = ("p-stock", "p-proposed", "p-b", "p-c", "p-ink", "p-stock", "p-b", "p-c")
@@ -368,7 +369,7 @@ def vacuum_view(test: ProofTest, build: Build, system: UnitSystem) -> VacuumView
         notes.append("Bore and stroke are not known: what the vacuum says of the flow is left out.")
     unit = "mbar" if system is UnitSystem.METRIC else unit_symbol(QuantityKind.PRESSURE, system)
     speeds = [60 * line[0] for line in sorted(pairs)]
-    vacuums = [line[1] / 100.0 if unit == "mbar" else float(show(line[1], QuantityKind.PRESSURE, system, 4)) for line in sorted(pairs)]
+    vacuums = [in_unit(line[1], QuantityKind.PRESSURE, unit) for line in sorted(pairs)]
     low, high = min(speeds) - 250.0, max(speeds) + 250.0
     step = round_step(high - low, 8)
     ticks = [(n * step, f"{n * step:,.0f}") for n in range(math.ceil(low / step), math.floor(high / step) + 1)]

@@ -53,6 +53,7 @@
     event.preventDefault();
     if (refusalStands()) {
       if (ctx.sourceElement.isConnected) Object.assign(ctx.sourceElement, { textContent: "computed: show it", href: location.pathname + location.search });
+      ctx.sourceElement.closest(".pending")?.classList.add("ready");
       return;
     }
     if (ctx.sourceElement === again) stale = true; else missed = true;
