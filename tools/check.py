@@ -6,6 +6,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import cluster
@@ -50,9 +51,15 @@ def main() -> int:
         with cluster.running(Path(folder) / "pg", durable=False) as server:
             settings = {"DJANGO_SETTINGS_MODULE": "rocklash.config.settings.test", "DJANGO_ALLOW_ASYNC_UNSAFE": "true"}
             environment = prepare.environment(server.environment() | settings)
-            good = _step("types: mypy", [str(tools / "mypy")], environment) and good
-            migrations = [str(tools / "python"), "manage.py", "makemigrations", "--check", "--dry-run", "-v", "0"]
-            good = _step("migrations are complete", migrations, environment) and good
+            manage = [str(tools / "python"), "manage.py"]
+            with ThreadPoolExecutor() as beside:  # types take one processor
+                typed = beside.submit(_step, "types: mypy", [str(tools / "mypy")], environment)
+                good = (
+                    _step("migrations are complete", [*manage, "makemigrations", "--check", "--dry-run", "-v", "0"], environment) and good
+                )
+                good = _step("migrations run", [*manage, "migrate", "-v", "0"], environment) and good
+                good = typed.result() and good
+            environment["ROCKLASH_TEST_TEMPLATE"] = environment["ROCKLASH_DB_NAME"]  # migrated once; each test process copies it
             arguments = [argument for argument in sys.argv[1:] if argument != "--"]
             core_good, counts = _pytest(["-n", "2", "-m", "not browser and not bench", *arguments], environment)
             journeys = (
