@@ -60,7 +60,7 @@ def _room(page: "Page", petrel: str, keep: Callable[[str], None]) -> None:
 def _proof(page: "Page", dunlin: str, keep: Callable[[str], None]) -> None:
     """Before and after, at a glance."""
     page.goto(f"{dunlin}proof/")
-    page.get_by_role("heading", name="Foretold and found").wait_for()
+    page.get_by_role("heading", name="Forecast and result").wait_for()
     keep("proof")
 
 

@@ -82,6 +82,7 @@ RENDERED = RETIRED | {
     "Engine, h": "Engine hours", "000.0": "a judgement by its usual ends", "What it rests on": "What it is based on", "Bring in": "Import", "for the wall": "Print sheet",
     "own, by side": "own figure per side", "wheel log for": "degree-wheel log", " 1 links": "1 link", " 1 teeth": "1 tooth", "Ground for: not told": "Ground for: unknown", "Ride with a": "Follower face",
     "Base circle across": "Base circle diameter", "Pocket across": "Pocket diameter", "turns in for one out": "Gear 1 ratio", "rests on: exact": "same spring as stock",
+    "foretold": "forecast", "Foretold": "Forecast", " anew": "again", "kept filter": "serviced filter", "kept in full": "full", "is supposed": "is assumed",
     "kept 0": "saved 0", "Trapped ratio": "Trapped (dynamic) compression ratio",
 }  # fmt: skip
 

@@ -130,7 +130,7 @@ def test_bare_columns_take_the_persons_units_and_typed_units_win() -> None:
         ("height;load\n", "empty"),
         ("37.2;178\n33.2;x\n", "Row 2, column 2"),
         ("37.2;178\n33.2\n30;300\n", "Row 2 has 1 column"),
-        ("a;b\n1;2\n", "do not tell height and load"),
+        ("a;b\n1;2\n", "do not name height and load"),
         ("37.2;178\n33;nan\n", "is not a number"),
     ],
 )

@@ -162,7 +162,7 @@ def spring_seasons(meter: Meter, parts: list[PartHours], logs: Iterable[SpringLo
         try:
             found.append(_season(row, meter, new, used))
         except (ValveTrainError, IndexError) as error:
-            why = getattr(error, "sentence", "the log tells no spring")
+            why = getattr(error, "sentence", "the log names no spring")
             found.append(SpringSeason(side=row.side, part=row.part, new=None, tests=(), life=None, why=why))
     return found
 

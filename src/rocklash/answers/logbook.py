@@ -70,7 +70,7 @@ def meter_of(entries: Sequence[Ran], sheets: Sequence[ClearanceSession]) -> Mete
     for later, before in pairwise(told):
         if (later.hours or 0.0) < (before.hours or 0.0):
             words = (
-                f"The sheet of {day_of(later):%d %b %Y} tells {later.hours:g} h, the one before, of {day_of(before):%d %b %Y}, {before.hours:g} h: hours run "
+                f"The sheet of {day_of(later):%d %b %Y} has {later.hours:g} h, the one before, of {day_of(before):%d %b %Y}, {before.hours:g} h: hours run "
                 "backwards. Which is right?"
             )
             break

@@ -29,7 +29,7 @@ from valvetrain.units import UnitSystem
 
 _MOST_BUILDS, _MOST_RESULTS = 40, 60
 _TESTER, _HAND = 0.012, 0.2  # of a load: what two runs of a tester leave open; of a hand's own width. Source: judgement
-_LEAST_LOSS, _LEAST_PACE = 0.004, 0.1e-6  # a result at or below nought says so little; it is held there, with a wide doubt
+_LEAST_LOSS, _LEAST_PACE = 0.004, 0.1e-6  # a result at or below zero says so little; it is held there, with a wide doubt
 _VAGUE = 0.7
 
 # Gathering. Each result is one engine's side, one spring's log or one hand, so that a head of sixteen valves does not count sixteen times.

@@ -82,7 +82,7 @@ def _power_of(found: Mapping[str, NDArray[np.float64]], spec: RoadSpec | None) -
     if "torque" in found:
         return found["rpm"], found["torque"] * 2.0 * np.pi * found["rpm"]
     if spec is None:
-        raise BuildFileError("This file tells road speed and no power: give the mass with rider, drag and the engine's speed at 100 km/h.")
+        raise BuildFileError("This file has road speed but no power: give the mass with rider, drag and the engine's speed at 100 km/h.")
     speed = found["rpm"] if "rpm" in found else found["road"] * spec.turns
     power = road.power_at_wheel(found["time"], found["road"], spec.vehicle)
     keep = power > 0.0

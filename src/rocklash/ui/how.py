@@ -12,6 +12,6 @@ HOW: Final[dict[str, str]] = {
     "choose": "Say what may be changed and what it may cost; every set on the shelf is tried against every check.",
     "job": "The work in its order, one step at a time. Tick on the phone beside the engine; what is open is shown on every page.",
     "lash": "Read a valve: the thickest blade that goes in, the thinnest that does not, the shim in it. When all are read, the plan says what goes where.",
-    "proof": "What the engine did, held against what was foretold. Each test narrows what is supposed of this engine.",
+    "proof": "What the engine did, beside what was forecast. Each test narrows what is assumed of this engine.",
     "logbook": "Hours, care and wear. What is due follows from them; enter hours from any page with + hours.",
 }

@@ -76,7 +76,7 @@ def without_database(request: HttpRequest) -> HttpResponse:
     """The database does not answer."""
     sentence = (
         "The database does not answer just now. Nothing you typed was lost: it stays in this browser and is sent when the site is back. "
-        "Reload in a minute; whoever keeps the server finds the reason in its log."
+        "Reload in a minute; whoever runs the server finds the reason in its log."
     )
     answer = _page(request, "The records are not there just now", sentence, 503)
     answer["Retry-After"] = "30"

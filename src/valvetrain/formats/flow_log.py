@@ -28,7 +28,7 @@ def read(text: str, *, unit: str = "", system: UnitSystem = UnitSystem.METRIC) -
         found = guess(heading, _COLUMNS)
         if not {"flow", "lift"} <= found.keys():
             raise BuildFileError(
-                f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not tell lift and flow. Name them “lift (mm)” and “flow (l/s)”."
+                f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not name lift and flow. Name them “lift (mm)” and “flow (l/s)”."
             )
         flow, lift = found["flow"], found["lift"]
         lift_unit = plain_table.unit_of(heading[lift])

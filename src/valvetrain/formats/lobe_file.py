@@ -64,7 +64,7 @@ def read(raw: bytes, *, side: Side, crank: bool, system: UnitSystem, at: StatedA
     if isinstance(found, dict) and found.get("format") == build_file.FORMAT:
         part = build_file.read(text).proposed[side].parts.get(Owner.CAM)
         if part is None or not (part.figures or part.lobe):
-            raise BuildFileError(f"The build file tells nothing of a proposed {side} cam.")
+            raise BuildFileError(f"The build file has nothing on a proposed {side} cam.")
         return part.lobe, part
     try:
         given = LobeDocument.model_validate(found)

@@ -25,7 +25,7 @@ def _columns(heading: list[str]) -> tuple[int | None, int, int]:
     found = guess(heading, _COLUMNS)
     if "load" not in found or "height" not in found:
         raise BuildFileError(
-            f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not tell height and load. "
+            f"Row 1: the columns {', '.join(repr(cell) for cell in heading)} do not name height and load. "
             "Name them “height (mm)” and “load (N)”, or give two bare columns in that order."
         )
     return found.get("spring"), found["height"], found["load"]

@@ -115,7 +115,7 @@ def reliability_bound(parts: Ratio, confidence: Ratio, life: Ratio = 1.0, shape:
     """
     require_above("The number of parts", parts, 1.0 - 1e-12)
     if not 0.0 < confidence < 1.0:
-        raise OutOfRangeError("Confidence lies between nought and one.")
+        raise OutOfRangeError("Confidence lies between zero and one.")
     require_above("The times as long", life)
     require_above("The shape", shape)
     held: float = (1.0 - confidence) ** (1.0 / parts)

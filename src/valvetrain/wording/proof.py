@@ -103,7 +103,7 @@ def score_sentence(scores: Sequence[Score]) -> str:
     """How often bands held, over everything."""
     count, held = sum(each.count for each in scores), sum(each.held for each in scores)
     if not count:
-        return "Nothing that was foretold has its result yet."
+        return "No forecast has its result yet."
     narrow = [each.kind for each in scores if each.too_narrow]
     words = f"{held} of {count} bands held; they are meant to hold 95 in 100"
     return (

@@ -87,7 +87,7 @@ _QUERY = "to_tsquery('simple', %(query)s)"
 
 
 def _one(source: Source) -> str:
-    # plus nought: else the newest twenty are looked for by reading rows backwards, past the index of the words; of the many lines of the journal,
+    # plus zero: else the newest twenty are looked for by reading rows backwards, past the index of the words; of the many lines of the journal,
     # where a word may stand in every one, that is the quicker way, and there the database chooses by itself
     newest = "t.id" if source.kind == "change" else "t.id + 0"
     words = f"to_tsvector('simple', {text_of(tuple(f't.{name}' for name in source.columns))})"

@@ -22,7 +22,7 @@ _MOST = 3e-3  # m; a spring that stands 3 mm off its side's figure is a slip of 
 
 
 class KeepDeviation(Command):
-    """Keep how much higher one valve's spring stands than its side's figure; empty means nought."""
+    """Keep how much higher one valve's spring stands than its side's figure; empty means zero."""
 
     verb = "valve height"
     nothing = ""

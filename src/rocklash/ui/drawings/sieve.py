@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from rocklash.ui.drawings.shapes import Shape, circle, drawing, path, rect, text
 
 _WIDTH, _ROW, _TOP = 372.0, 30.0, 34.0
-_MIDDLE, _HALF = 196.0, 44.0
+_MIDDLE, _HALF = 182.0, 36.0
 _HEAP, _DOTS = 13.0, 48  # height of the fullest heap, and most grains of one
 
 

@@ -156,7 +156,7 @@ def filled(record: BuildRecord, review: BuildReview, side: Side, found: Findings
         "retainer_gain": f"here about {amount(lighter, QuantityKind.MASS)} each, worth {amount(lighter * 1e3 * gram, QuantityKind.SPEED)}",
         "in_hand": f"{held.figure / held.limit - 1.0:.0%}" if held else "some",
         "equal": (
-            f"Boost and heat make {fuel.equal.value:.1f} ±{fuel.equal.spread:.1f} of the {fuel.built.value:.1f} to 1 that is built, and {fuel.fuel.name} of "
+            f"With boost and heat the {fuel.built.value:.1f} to 1 as built works like {fuel.equal.value:.1f} ±{fuel.equal.spread:.1f}, and {fuel.fuel.name} of "
             f"{fuel.octane.value:.0f} octane is good for {fuel.bears.value:.1f} ±{fuel.bears.spread:.1f}."
         ),
         "richer": f"{fuel.richer:.1f}",

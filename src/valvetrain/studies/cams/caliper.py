@@ -22,7 +22,7 @@ class CaliperAnswer:
             return f"By lobe height less base circle: {told}."
         return (
             f"By height alone: {told}, if both base circles are equal. A reground cam has a smaller one, and then lifts more than its "
-            "height tells: measure both across the heel. Heights say nothing of duration."
+            "height shows: measure both across the heel. Heights say nothing of duration."
         )
 
 

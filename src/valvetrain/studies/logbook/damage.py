@@ -75,14 +75,14 @@ def harm(turns: Iterable[Turn], wire: Strength, below: Below = Below.LESS) -> fl
 
 def harm_of_use(use: Use, per_turn: Mapping[float, float]) -> float:
     """Miner's sum of a use: `per_turn` gives the harm of one turn of the cam at some crank speeds (rev/s); between them it goes straight in the
-    logarithm, outside them it stays. Raises OutOfRangeError without a speed, or for harm below nought.
+    logarithm, outside them it stays. Raises OutOfRangeError without a speed, or for harm below zero.
     """
     if not per_turn:
         raise OutOfRangeError("The harm of a turn is wanted at one speed at least.")
     speeds = np.array(sorted(per_turn))
     values = np.array([per_turn[each] for each in speeds])
     if (values < 0.0).any():
-        raise OutOfRangeError("Harm lies above nought.")
+        raise OutOfRangeError("Harm lies above zero.")
     middle = use.low + BIN / 2.0
     cam_turns = use.seconds * middle / 2.0
     if np.isinf(values).any() and (cam_turns[middle >= speeds[np.isinf(values)].min()] > 0.0).any():

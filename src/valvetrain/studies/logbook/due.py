@@ -129,7 +129,7 @@ def typed_rule(
     """A rule as somebody typed it, or as readings ask for it: one figure, or a range up to `most`. Raises OutOfRangeError for figures that are none."""
     end = every if most is None else most
     if not (math.isfinite(every) and math.isfinite(end) and 0.0 < every <= end):
-        raise OutOfRangeError("An interval lies above nought, and ends after it begins.")
+        raise OutOfRangeError("An interval lies above zero, and ends after it begins.")
     return Rule(
         id=f"{whose.name.lower()}-{what}", what=what, after=After.RUN, least=every, most=end, unit=unit, when=("any",), why=why, does=does, whose=whose, page=page
     )  # fmt: skip
@@ -162,7 +162,7 @@ def of_life(what: str, band: tuple[float, float], watch: float, over: float, why
     `over`, past its time where the whole band does. Raises OutOfRangeError for a band that is none."""
     low, high = band
     if not 0.0 <= low <= high or math.isnan(high):
-        raise OutOfRangeError("Parts of a life lie above nought, and the band ends after it begins.")
+        raise OutOfRangeError("Parts of a life lie above zero, and the band ends after it begins.")
     state = (
         State.OVER
         if low > over

@@ -40,7 +40,7 @@ def load_life(new: float, tests: Sequence[LoadTest]) -> LoadLife:
     last two tests, each moved by what the tester leaves open. Raises OutOfRangeError for no test, loads that are none, or hours that do not grow.
     """
     if not tests or new <= 0.0 or any(test.least <= 0.0 or test.middle < test.least for test in tests):
-        raise OutOfRangeError("A set needs its load when new and at least one test with loads above nought.")
+        raise OutOfRangeError("A set needs its load when new and at least one test with loads above zero.")
     if any(later.hours <= before.hours for before, later in pairwise(tests)) or tests[0].hours < 0.0:
         raise OutOfRangeError("Engine hours must grow from test to test.")
     lost = tuple((test.hours, 1.0 - test.least / new, 1.0 - test.middle / new) for test in tests)
@@ -66,10 +66,10 @@ class SeasonCost:
 def season_cost(price: float, life: tuple[float, float], season: tuple[float, float]) -> SeasonCost:
     """Cost of a season of `season` hours (least, most) with sets of a price that last `life` hours (least, most).
 
-    Hours used up are paid, whether or not a set is done when the season ends. Raises OutOfRangeError for figures at or below nought.
+    Hours used up are paid, whether or not a set is done when the season ends. Raises OutOfRangeError for figures at or below zero.
     """
     if not (math.isfinite(price) and price >= 0.0) or not 0.0 < life[0] <= life[1] or not 0.0 < season[0] <= season[1]:
-        raise OutOfRangeError("Price, life and season lie above nought, each from its least to its most.")
+        raise OutOfRangeError("Price, life and season lie above zero, each from its least to its most.")
     sets = season[0] / life[1], season[1] / life[0]
     return SeasonCost(sets=sets, cost=(price * sets[0], price * sets[1]))
 
@@ -82,7 +82,7 @@ def pays(plain: SeasonCost, better: SeasonCost) -> bool | None:
 
 
 def least_factor(price: float, better: float) -> float:
-    """How many times longer a set of the price `better` must last to cost no more. Raises OutOfRangeError for a price at or below nought."""
+    """How many times longer a set of the price `better` must last to cost no more. Raises OutOfRangeError for a price at or below zero."""
     if price <= 0.0 or better <= 0.0:
-        raise OutOfRangeError("Prices lie above nought.")
+        raise OutOfRangeError("Prices lie above zero.")
     return better / price

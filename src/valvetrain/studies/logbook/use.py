@@ -74,7 +74,7 @@ def of_log(time: Array, speed: Array) -> Use:
         said.append(f"{int(holes.sum())} holes, {float(steps[holes].sum()):.0f} s in all, the first after {time[first]:.1f} s: left out")
     odd = ~np.isfinite(speed[:-1]) | (speed[:-1] < 0.0) | (speed[:-1] > _HIGHEST)
     if odd.any():
-        said.append(f"{int(odd.sum())} samples below nought, above 30,000 rpm or no number: left out")
+        said.append(f"{int(odd.sum())} samples below zero, above 30,000 rpm or no number: left out")
     keep = ~holes & ~odd
     return _binned(np.asarray(speed, dtype=float)[:-1][keep], steps[keep], said)
 
@@ -84,7 +84,7 @@ def of_profile(profile: str, hours: float, highest: float) -> Use:
     if profile not in PROFILES:
         raise OutOfRangeError(f"There is no use called “{profile}”: {', '.join(PROFILES)}.")
     if not (0.0 <= hours <= 1e5 and 0.0 < highest <= _HIGHEST):
-        raise OutOfRangeError("Hours lie between nought and 100,000, the highest speed between nought and 30,000 rpm.")
+        raise OutOfRangeError("Hours lie between zero and 100,000, the highest speed between zero and 30,000 rpm.")
     parts = PROFILES[profile]
     return _binned(np.array([part * highest for part, _ in parts]), np.array([share * hours * 3600.0 for _, share in parts]), ())
 
@@ -105,5 +105,5 @@ def together(uses: Sequence[Use]) -> Use:
 def stretched(use: Use, hours: float) -> Use:
     """The same shares of speeds over as many hours. Raises OutOfRangeError for a use that lasted no time."""
     if not (use.hours > 0.0 and math.isfinite(hours) and hours >= 0.0):
-        raise OutOfRangeError("A use that lasted some time is wanted, and hours of nought or more.")
+        raise OutOfRangeError("A use that lasted some time is wanted, and hours of zero or more.")
     return replace(use, seconds=use.seconds * (hours / use.hours))

@@ -101,7 +101,7 @@ class Zero:
 
     @property
     def told(self) -> bool:
-        """Whether it stands clear of nought at two sigma."""
+        """Whether it stands clear of zero at two sigma."""
         return abs(self.zero) > 2.0 * self.uncertainty
 
 

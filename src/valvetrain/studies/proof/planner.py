@@ -76,13 +76,13 @@ LEAST: Final = 0.01  # no outcome is held to be impossible
 
 def changed(test: RevTest, minutes: float, money: float, rows: Sequence[Sequence[float]]) -> RevTest:
     """The same test with another table: `rows` say, outcome by outcome, how often it is seen in 100 cases of each cause; each cause's column is brought
-    to one in all. Raises OutOfRangeError for a table of another shape, figures below nought, or a cause under which nothing is ever seen."""
+    to one in all. Raises OutOfRangeError for a table of another shape, figures below zero, or a cause under which nothing is ever seen."""
     if len(rows) != len(test.outcomes) or any(len(row) != len(CAUSES) for row in rows):
         raise OutOfRangeError(f"“{test.words}” wants {len(test.outcomes)} rows of {len(CAUSES)}.")
     if any(not (math.isfinite(each) and each >= 0.0) for row in rows for each in row) or not (
         0.0 < minutes <= 6000.0 and 0.0 <= money <= 1e6
     ):
-        raise OutOfRangeError("Cases, minutes and money are figures above nought.")
+        raise OutOfRangeError("Cases, minutes and money are figures above zero.")
     held = [[max(each / 100.0, LEAST) for each in row] for row in rows]
     for place, cause in enumerate(CAUSES):
         if sum(row[place] for row in rows) <= 0.0:

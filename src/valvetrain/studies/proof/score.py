@@ -36,7 +36,7 @@ class Forecast:
 @dataclass(frozen=True, kw_only=True)
 class Score:
     """Of a kind of prediction: how many had a result, how many held, what share of bands so good would hold (low and high, 95 %), and the mean
-    place of the results in their bands (the bias: above nought the model says too little)."""
+    place of the results in their bands (the bias: above zero the model says too little)."""
 
     kind: str
     count: int

@@ -72,7 +72,7 @@ class TimingPage:
 def _correction(found: Correction) -> str:
     """What to do about an error of the lobe centre."""
     if not found.way:
-        return "within a degree: as good as a wheel tells"
+        return "within a degree: as good as a wheel reads"
     said = f"{found.way} it by {abs(math.degrees(found.error)):.1f}°"
     if found.count:
         plural = {"tooth": "teeth", "slot": "slots"}[found.name] if found.count > 1 else found.name

@@ -22,7 +22,7 @@ def _make(command: Command, told: Foretold, rests_on: str = "") -> Forecast:
 class MakeForecasts(Command):
     """Keep what the model says before a test begins, so that the result can be held against it."""
 
-    verb = "foretold"
+    verb = "forecast"
     judged = refreshes = False
 
     def apply(self) -> None:
@@ -31,7 +31,7 @@ class MakeForecasts(Command):
         told = foretell(answer, anchors_of(self.subject, answer))
         if not told:
             raise Refused(
-                "Nothing can be foretold yet: the build's figures contradict one another, or its motion at speed is still being computed."
+                "Nothing can be forecast yet: the build's figures contradict one another, or its motion at speed is still being computed."
             )
         Build.objects.select_for_update(no_key=True).get(pk=self.subject.pk)
         for old in Forecast.objects.select_for_update(no_key=True).filter(

@@ -99,7 +99,7 @@ def leak_view(test: ProofTest, system: UnitSystem) -> TestView:
     worst = max(found, key=lambda each: each.on_reference, default=None)
     sentence = "" if worst is None else f"Cylinder {worst.cylinder} loses most, {100 * worst.lost:.0f} %: {wording.leak_words(worst)}."
     told = test.conditions.get("regulated") and test.conditions.get("restrictor")
-    notes = [] if told else ["The tester's regulated pressure or restrictor is not known: what is usual is supposed, and the area with it."]
+    notes = [] if told else ["The tester's regulated pressure or restrictor is not known: the usual one is assumed, and the area with it."]
     return TestView(pk=test.pk, title=title, when=when, by=by, sentence=sentence, notes=notes, rows=rows)
 
 

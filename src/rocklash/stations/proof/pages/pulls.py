@@ -77,7 +77,7 @@ def view_of(test: ProofTest, seen: list[Observation]) -> PullView:
         more = {"picture": None, "notes": notes, "changes": [], "odds": [], "words": ", ".join(word for word in words if word)}
     return PullView(
         pk=test.pk, title=test.get_kind_display().capitalize(), when=f"{test.made_on:%d %b %Y}", phase=test.phase, speed=f"{60 * speed:,.0f}",
-        doubt=f"{60 * doubt:,.0f}", rests=f"What is foretold of the {' and the '.join(sides)} valves rests on it." if sides else "", **more,
+        doubt=f"{60 * doubt:,.0f}", rests=f"The forecast for the {' and the '.join(sides)} valves rests on it." if sides else "", **more,
     )  # fmt: skip
 
 
