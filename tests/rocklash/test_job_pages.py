@@ -299,22 +299,28 @@ def test_a_finding_with_its_picture(petrel: Build, client: Client, viewer: Membe
 
 
 def test_twenty_pictures_of_a_phone(petrel: Build, client: Client) -> None:
-    """Each of some 8 MB is taken in, made small, and no page takes more than a second of a processor (the median, others work beside it)."""
+    """Twenty are taken in, eight of them of some 8 MB, made small, and no page takes more than a second of a processor (the median of the eight)."""
     where = address(petrel, "job/findings/")
     client.post(where, {"act": "finding", "valve": "EX 1 fore", "sign": "val-cup"})
     row = Finding.objects.get()
     raw = photo(3600, 2700).read()
     assert 6e6 < len(raw) < 12e6
+    small = photo(1200, 900).read()
     took = []
-    for _ in range(20):
+    for number in range(20):
         begun = time.process_time()
         sent = client.post(
-            where, {"act": "picture", "finding": str(row.pk), "file": SimpleUploadedFile("p.jpg", raw, content_type="image/jpeg")}
+            where,
+            {
+                "act": "picture",
+                "finding": str(row.pk),
+                "file": SimpleUploadedFile("p.jpg", raw if number < 8 else small, content_type="image/jpeg"),
+            },
         )
         took.append(time.process_time() - begun)
         assert sent.status_code == 200
     assert FindingPicture.objects.count() == 20
-    assert sorted(took)[10] < 1.0
+    assert sorted(took[:8])[4] < 1.0
     assert max(len(bytes(each.data)) for each in FindingPicture.objects.all()) < 1_500_000
 
 
