@@ -94,9 +94,9 @@ def test_a_change_after_a_change_ends_in_the_same_review(path: Path) -> None:
     _forget()
     review(record)
     at_first = _kept()
-    for first in CHANGES:
+    for first, change in CHANGES.items():
         _put_back(at_first)
-        once = CHANGES[first](record)
+        once = change(record)
         review(once)
         after = _kept()
         for second in (each for each in CHANGES if each != first):
