@@ -70,11 +70,11 @@ MUTATIONS = [
 ]
 
 
-@pytest.mark.parametrize("station", STATIONS)
-def test_another_workshops_build_is_not_there(petrel: Build, stranger: Membership, station: str) -> None:
+def test_another_workshops_build_is_not_there(petrel: Build, stranger: Membership) -> None:
     client = client_for(stranger)
-    assert client.get(address(petrel, station)).status_code == 404
-    assert client.get(f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}").status_code == 404
+    for station in STATIONS:
+        assert client.get(address(petrel, station)).status_code == 404, station
+        assert client.get(f"/shop/{stranger.workshop.slug}/build/{petrel.pk}/{station}").status_code == 404, station
 
 
 @pytest.mark.parametrize(("station", "data"), MUTATIONS)
@@ -85,15 +85,17 @@ def test_a_stranger_changes_nothing(petrel: Build, stranger: Membership, station
     assert JournalEntry.objects.count() == before
 
 
-@pytest.mark.parametrize(("station", "act"), TAKEN)
+@pytest.mark.parametrize("station", sorted({station for station, _ in TAKEN}))
 def test_every_command_of_every_page_is_shut_to_viewers_and_strangers(
-    petrel: Build, viewer: Membership, stranger: Membership, station: str, act: str
+    petrel: Build, viewer: Membership, stranger: Membership, station: str
 ) -> None:
     before = JournalEntry.objects.count()
-    assert client_for(viewer).post(address(petrel, station), {"act": act}).status_code == 403
-    assert client_for(stranger).post(address(petrel, station), {"act": act}).status_code == 404
-    assert Client().post(address(petrel, station), {"act": act}).status_code == 302
-    assert JournalEntry.objects.count() == before
+    sees, knows_nobody, outside = client_for(viewer), client_for(stranger), Client()
+    for act in (act for place, act in TAKEN if place == station):
+        assert sees.post(address(petrel, station), {"act": act}).status_code == 403, act
+        assert knows_nobody.post(address(petrel, station), {"act": act}).status_code == 404, act
+        assert outside.post(address(petrel, station), {"act": act}).status_code == 302, act
+        assert JournalEntry.objects.count() == before, act
 
 
 def test_every_station_stands_in_the_registry() -> None:
@@ -118,11 +120,11 @@ def test_a_viewer_sees_every_page(petrel: Build, viewer: Membership, station: st
     assert client_for(viewer).get(address(petrel, station)).status_code == 200
 
 
-@pytest.mark.parametrize("station", STATIONS)
-def test_without_signing_in_there_is_only_the_door(petrel: Build, station: str) -> None:
-    answer = Client().get(address(petrel, station))
-    assert answer.status_code == 302
-    assert answer["Location"].startswith("/sign-in/")
+def test_without_signing_in_there_is_only_the_door(petrel: Build) -> None:
+    for station in STATIONS:
+        answer = Client().get(address(petrel, station))
+        assert answer.status_code == 302, station
+        assert answer["Location"].startswith("/sign-in/"), station
 
 
 def test_parts_and_rows_of_others_cannot_be_reached_through_an_own_build(petrel: Build, stranger: Membership, builder: Membership) -> None:

@@ -102,7 +102,7 @@ def test_the_packets_claim_stands_beside_the_measured_truth(builder: Membership,
 def test_wire_gives_strength_over_the_planned_hours(builder: Membership, petrel: Build, outer: Part) -> None:
     client = client_for(builder)
     assert (
-        "tell stress, fatigue and gaps" in client.get(_page(petrel, outer)).content.decode()
+        "give stress, fatigue and gaps" in client.get(_page(petrel, outer)).content.decode()
         or "Factor against fatigue" in client.get(_page(petrel, outer)).content.decode()
     )
     for key, text in (("wire_diameter", "4.1"), ("mean_diameter", "26.5"), ("total_coils", "6.3")):
