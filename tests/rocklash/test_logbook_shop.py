@@ -491,6 +491,8 @@ def test_a_full_board_a_search_and_two_taps_stay_quick(petrel: Build, builder: M
             times.append(time.perf_counter() - began)
         return min(times)  # what others take of the machine meanwhile is not the page's
 
+    with connection.cursor() as cursor:
+        cursor.execute("ANALYZE")  # as the server does by itself
     client.get("/shop/shed/?page=9")
     assert took(lambda: client.get("/shop/shed/?page=9")) < 0.32
     assert took(lambda: client.get("/shop/shed/search/?q=mark 77")) < 0.2
