@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from math import dist
 
 from rocklash.ui.drawings.scale import Axis, round_step
@@ -125,8 +126,13 @@ class TradeOffs:
             places = [(x + across * (away + more), y + up * (away + more) + 4.0) for more in (0.0, 8.0) for across, up in _AROUND]
             inside = [place for place in places if _LEFT + 6 < place[0] < _RIGHT - 6 and _TOP + 10 < place[1] < _BOTTOM - 2] or places
             others = [(self.x.at(other.x), self.y.at(other.y) + 4.0) for other in self.marks if other is not mark] + list(found.values())
-            found[mark.letter] = min(inside, key=lambda place, over=others: sum(dist(place, each) < CLEAR for each in over))
+            found[mark.letter] = min(inside, key=partial(_covered, others))
         return found
+
+
+def _covered(others: Sequence[tuple[float, float]], place: tuple[float, float]) -> int:
+    """How many of the others a letter at this place would lie on."""
+    return sum(dist(place, each) < CLEAR for each in others)
 
 
 def trade_offs(marks: Sequence[Mark], budget: float | None, unit: str) -> TradeOffs:
