@@ -179,14 +179,15 @@ def show(
     '.0060'
     >>> show(140.0, QuantityKind.SPEED)
     '8,400'
-    >>> show(35000.0, QuantityKind.ACCELERATION)
-    '35,000'
+    >>> show(20e6, QuantityKind.RATE)
+    '20,000'
     """
     unit, usual = _place(kind, system)
     factor, offset = _scale(unit, kind)
     number = (value - (0.0 if difference else offset)) / factor
-    digits = usual if decimals is None else decimals
-    grouped = kind is QuantityKind.SPEED or abs(number) >= 10_000.0
+    large = abs(number) >= 10_000.0  # decimals of such a figure nobody knows
+    digits = (0 if large else usual) if decimals is None else decimals
+    grouped = kind is QuantityKind.SPEED or large
     text = f"{number:{',' if grouped else ''}.{digits}f}"
     if float(text.replace(",", "")) == 0:
         text = text.lstrip("-")

@@ -46,13 +46,7 @@ def _other(value: float, kind: QuantityKind, system: UnitSystem) -> str:
     other = UnitSystem.METRIC if system is UnitSystem.INCH else UnitSystem.INCH
     if unit_symbol(kind, other) == unit_symbol(kind, system):
         return ""
-    return f"{_round(show(value, kind, other))} {unit_symbol(kind, other)}"
-
-
-def _round(text: str) -> str:
-    """A figure of thousands without the decimals that nobody knows, grouped."""
-    bare = text.replace(",", "").replace("\N{MINUS SIGN}", "-")
-    return f"{float(bare):,.0f}".replace("-", "\N{MINUS SIGN}") if abs(float(bare)) >= 10_000 else text
+    return f"{show(value, kind, other)} {unit_symbol(kind, other)}"
 
 
 def _give_or_take(value: float, spread: float, row: FigureKind, system: UnitSystem, *, guessed: bool) -> str:
@@ -61,7 +55,7 @@ def _give_or_take(value: float, spread: float, row: FigureKind, system: UnitSyst
     if guessed and row.key in _BY_A_FACTOR and spread >= 0.95 * abs(value):
         factor = 1.0 + spread / value
         return "half to double" if factor < 2.1 else f"a factor of {factor:.1f} either way"
-    return f"±{_round(show(spread, row.kind, system, difference=True))}"
+    return f"±{show(spread, row.kind, system, difference=True)}"
 
 
 def _source(row: FigureKind, completed: Figure | None) -> str:
@@ -96,7 +90,7 @@ def field_view(
         hint="; ".join(each for each in (row.hint, row.counts if kept else "") if each),
         unit=unit_symbol(row.kind, system),
         value=failed.text if failed else (plain(kept["value"], row.kind, system) if kept else ""),
-        ghost=_round(show(value, row.kind, system)) if value is not None and not kept else "",
+        ghost=show(value, row.kind, system) if value is not None and not kept else "",
         other=_other(value, row.kind, system) if value is not None else "",
         basis=(failed.basis if failed else kept["basis"] if kept else Basis.MAKER.value if _of_the_manual(row) else Basis.MEASURED.value),
         spread=_give_or_take(value, spread, row, system, guessed=not kept) if value is not None and spread else "",

@@ -7,8 +7,6 @@
   let deeds = 0, underWay = 0, missed = false, posts = 0, crossed = false, refused = false, stale = false, shown = "";
   const begun = new WeakMap();
   const own = (source) => source?.getAttribute?.("hx-trigger")?.startsWith("load") && source.getAttribute("hx-target") === "#bench";
-  // What was refused stands with its sentence and all that was typed beside it until the person sends again or leaves.
-  const refusalStands = () => document.querySelector("#bench [data-refused]") !== null;
   const isPost = (source) => Boolean(source?.hasAttribute?.("hx-post"));
   const again = document.createElement("a");
   again.setAttribute("hx-trigger", "load");
@@ -19,7 +17,7 @@
   const atTyping = () => [...(document.activeElement?.form?.querySelectorAll("[data-draft]") || [])].some((input) => input.value !== input.defaultValue && input.dataset.pending !== "0");
   function fetchMissed() {
     if (underWay > 0) return;
-    if (refusalStands() || (stale && atTyping())) return;
+    if (window.refusalStands() || (stale && atTyping())) return;
     const link = missed && document.querySelector('#bench a[hx-trigger^="load"][hx-target="#bench"]');
     missed = false;
     if (stale) {
@@ -49,9 +47,9 @@
       return;
     }
     if (!begun.has(ctx) || ctx.response.raw?.headers.get("HX-Retarget")) return; // how far it is, in its own line, disturbs nobody
-    if (begun.get(ctx) === deeds && !atTyping() && !refusalStands()) return;
+    if (begun.get(ctx) === deeds && !atTyping() && !window.refusalStands()) return;
     event.preventDefault();
-    if (refusalStands()) {
+    if (window.refusalStands()) {
       if (ctx.sourceElement.isConnected) Object.assign(ctx.sourceElement, { textContent: "computed: show it", href: location.pathname + location.search });
       ctx.sourceElement.closest(".pending")?.classList.add("ready");
       return;

@@ -1,5 +1,7 @@
 // Nothing typed is lost: every field marked data-draft is kept in this browser until the server has it.
 (() => {
+  // What was refused stands with its sentence and all that was typed beside it until the person sends again or leaves.
+  const refusalStands = window.refusalStands = () => document.querySelector("#bench [data-refused]") !== null;
   // Whoever shares this browser sees nothing of it: every key begins with the person.
   const person = () => document.body?.dataset.person || "0";
   const key = (input) => "draft:" + person() + ":" + location.pathname + ":" + input.dataset.draft;
@@ -260,7 +262,6 @@
     if (!texts(target)) return;
     if (target.value === target.defaultValue) localStorage.removeItem(looseKey(target)); else localStorage.setItem(looseKey(target), target.value);
   });
-  const refusalStands = () => document.querySelector("#bench [data-refused]") !== null;
   function restoreLoose() {
     for (const field of document.querySelectorAll("main form[method=post] input[id], main form[method=post] textarea[id]")) {
       if (!texts(field)) continue;

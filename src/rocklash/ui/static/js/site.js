@@ -26,7 +26,7 @@
   function tellWidth() {
     document.cookie = "narrow=" + (narrow.matches ? "yes" : "no") + "; path=/; max-age=31536000; samesite=lax";
     const ladder = document.querySelector("#bench #ladder");
-    if (ladder && ladder.hasAttribute("data-narrow") !== narrow.matches && !document.querySelector("[data-pending='1'], #bench [data-refused]")) {
+    if (ladder && ladder.hasAttribute("data-narrow") !== narrow.matches && !document.querySelector("[data-pending='1']") && !window.refusalStands()) {
       htmx.ajax("GET", location.href, { target: "#bench", swap: "innerMorph" });
     }
   }
